@@ -1,0 +1,32 @@
+"""The truth, whole: machine, stock, fixtures, tools, and where the parts' zeros really are."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from underglass.core.bench.frame import Frame
+from underglass.core.bench.machine import Machine
+from underglass.core.bench.solid import Fixture, Solid
+from underglass.core.bench.tool import Tool
+
+
+@dataclass(frozen=True, slots=True)
+class Bench:
+    """What is really there. ``zero`` holds each true part zero by the name of its work offset, as G54.
+
+    A zero's frame is in real coordinates: a perfectly set work offset equals it, because machine Z less the real
+    length is the height of the tip. ``loaded`` says where another tool sits than the one called.
+    """
+
+    machine: Machine
+    stocks: tuple[Solid, ...]
+    fixtures: tuple[Fixture, ...] = ()
+    tools: Mapping[int, Tool] = field(default_factory=dict)
+    zero: Mapping[str, Frame] = field(default_factory=dict)
+    loaded: Mapping[int, int] = field(default_factory=dict)
+    material: str = ""
+
+    def really_in_spindle(self, called: int) -> Tool | None:
+        """The tool that comes when the program asks for number ``called``; None if there is none."""
+        return self.tools.get(self.loaded.get(called, called))

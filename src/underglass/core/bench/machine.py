@@ -1,0 +1,26 @@
+"""The machine: how far, how fast, how high."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+Triple = tuple[float, float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """Lengths in mm and machine coordinates, rates in mm/min, acceleration in mm/s2, times in s."""
+
+    name: str
+    title: str
+    travel_min: Triple
+    travel_max: Triple
+    home: Triple
+    table_z: float
+    rapid: Triple
+    feed_max: float
+    spindle_max: float
+    nose_diameter: float
+    acceleration: Triple
+    tool_change_s: float
+    tool_change_lift_z: float | None

@@ -1,0 +1,49 @@
+"""What is really on the table: stock and fixtures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from underglass.core.bench.frame import Frame
+
+SolidShape = Literal["box", "cylinder", "mesh"]
+
+
+@dataclass(frozen=True, slots=True)
+class Solid:
+    """A box (size x y z) or an upright cylinder (diameter, height), ``frame`` at its minimum corner.
+
+    A cylinder's minimum corner is that of the box around it. Lengths in mm.
+    """
+
+    name: str
+    shape: SolidShape
+    size: tuple[float, ...]
+    frame: Frame
+
+    @property
+    def extent(self) -> tuple[float, float, float]:
+        """Size of the box around the solid, in its own frame, mm."""
+        if self.shape == "cylinder":
+            return (self.size[0], self.size[0], self.size[1])
+        return (self.size[0], self.size[1], self.size[2])
+
+    @property
+    def top(self) -> float:
+        """Height of the upper face in real coordinates, mm."""
+        return self.frame.z + self.extent[2]
+
+
+@dataclass(frozen=True, slots=True)
+class Fixture:
+    """A solid that is not to be touched. ``may_cut`` is the depth that may be cut into it, mm."""
+
+    solid: Solid
+    may_cut: float = 0.0
+    from_stop: int = 0
+    until_stop: int = 0
+
+    @property
+    def name(self) -> str:
+        return self.solid.name

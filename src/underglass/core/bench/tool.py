@@ -1,0 +1,141 @@
+"""A tool as it really sits in its holder, with the symbols of ISO 13399.
+
+Glossary
+    DC      cutting diameter, mm            RE    corner radius, mm
+    SIG     point angle, included, rad      APMX  cutting length, mm
+    NOF     flutes                          KAPR  cutting edge angle, rad
+    length  gauge line to tip, mm           stickout  length below the holder, mm
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+ToolKind = Literal[
+    "end-mill", "ball-end", "bull-nose", "face-mill", "slot-drill", "taper-mill", "engraver", "chamfer-mill",
+    "drill", "spot-drill", "centre-drill", "tap", "reamer", "boring-bar", "probe",
+]  # fmt: skip
+
+KIND_WORDS: dict[str, str] = {
+    "end-mill": "end mill",
+    "ball-end": "ball end mill",
+    "bull-nose": "bull-nose mill",
+    "face-mill": "face mill",
+    "slot-drill": "slot drill",
+    "taper-mill": "taper mill",
+    "engraver": "engraver",
+    "chamfer-mill": "chamfer mill",
+    "drill": "drill",
+    "spot-drill": "spot drill",
+    "centre-drill": "centre drill",
+    "tap": "tap",
+    "reamer": "reamer",
+    "boring-bar": "boring bar",
+    "probe": "probe",
+}
+
+_FLAT_KINDS = {"end-mill", "face-mill", "slot-drill", "reamer", "boring-bar", "tap"}
+_POINTED_KINDS = {"drill", "spot-drill", "centre-drill", "engraver", "chamfer-mill"}
+DEFAULT_POINT_RAD = {
+    # Common practice, no source: 118 degrees for a jobber drill, 90 for a spotting drill and a chamfer mill,
+    # 60 for a centre drill and an engraver.
+    "drill": math.radians(118.0),
+    "spot-drill": math.radians(90.0),
+    "centre-drill": math.radians(60.0),
+    "engraver": math.radians(60.0),
+    "chamfer-mill": math.radians(90.0),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class HolderStep:
+    """One cylinder of the holder, stacked from the tool upwards. mm."""
+
+    diameter: float
+    length: float
+
+
+@dataclass(frozen=True, slots=True)
+class Cylinder:
+    """A part of the tool as a solid of revolution: ``bottom`` and ``top`` are heights above the tip, mm."""
+
+    part: Literal["cutter", "shank", "holder", "spindle"]
+    radius: float
+    bottom: float
+    top: float
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """The lower outline of the cutting part: how high above the tip it is at a distance from the axis.
+
+    Flat out to ``flat`` mm, from there a cone that rises ``slope`` mm a mm, out to ``radius``.
+    """
+
+    radius: float
+    flat: float
+    slope: float
+
+
+@dataclass(frozen=True, slots=True)
+class Tool:
+    """What is really in the holder. Lengths in mm, angles in radians."""
+
+    number: int
+    kind: ToolKind
+    DC: float
+    length: float
+    APMX: float
+    stickout: float
+    shank: float
+    holder: tuple[HolderStep, ...] = ()
+    RE: float = 0.0
+    SIG: float = math.pi
+    KAPR: float = math.pi / 2
+    NOF: int = 2
+    TP: float = 0.0
+    centre_cutting: bool = True
+    hand: Literal["right", "left"] = "right"
+    substrate: Literal["carbide", "hss"] = "carbide"
+
+    @property
+    def radius(self) -> float:
+        """Cutting radius, mm."""
+        return self.DC / 2.0
+
+    @property
+    def name(self) -> str:
+        """Kind and diameter in plain words, as in ``end mill 10``."""
+        return f"{KIND_WORDS[self.kind]} {self.DC:g}"
+
+    @property
+    def profile(self) -> Profile | None:
+        """The lower outline, or None for a shape that the removal does not hold yet."""
+        if self.kind in _FLAT_KINDS and self.RE == 0.0:
+            return Profile(self.radius, self.radius, 0.0)
+        if self.kind in _POINTED_KINDS and self.RE == 0.0:
+            half = self.SIG / 2.0
+            slope = 0.0 if half >= math.pi / 2 - 1e-9 else 1.0 / math.tan(half)
+            return Profile(self.radius, 0.0, slope)
+        return None
+
+    def solids(self, nose_diameter: float) -> tuple[Cylinder, ...]:
+        """Cutter, shank, holder steps and spindle nose as cylinders above the tip.
+
+        A holder step that would rise above the gauge line sits in the spindle and is left out from there up.
+        ``nose_diameter`` is the spindle nose's, mm; the nose is everything above the gauge line.
+        """
+        cutting = min(self.APMX, self.stickout)
+        parts = [Cylinder("cutter", self.radius, 0.0, cutting)]
+        if self.stickout > cutting:
+            parts.append(Cylinder("shank", self.shank / 2.0, cutting, self.stickout))
+        bottom = self.stickout
+        for step in self.holder:
+            top = min(bottom + step.length, self.length)
+            if top > bottom:
+                parts.append(Cylinder("holder", step.diameter / 2.0, bottom, top))
+            bottom += step.length
+        parts.append(Cylinder("spindle", nose_diameter / 2.0, self.length, self.length + 300.0))
+        return tuple(parts)

@@ -1,0 +1,104 @@
+"""What a proof finds: one record a cause, with its place, its sentence and its evidence.
+
+Glossary
+    finding   something the person should know, at one place of the program
+    span      the columns of a line the finding points at: from 1, end exclusive
+    evidence  the figures behind the sentence, by name, lengths in mm
+"""
+
+from __future__ import annotations
+
+import enum
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+
+class Severity(enum.IntEnum):
+    """How bad. The order matters: the worst finding is the outcome of a proof."""
+
+    NOTE = 0
+    CAUTION = 1
+    FAULT = 2
+    CRASH = 3
+
+    @property
+    def word(self) -> str:
+        return self.name.lower()
+
+
+CODES: Mapping[str, Severity] = {
+    "rapid-into-stock": Severity.CRASH,
+    "tool-into-fixture": Severity.CRASH,
+    "holder-into-stock": Severity.CRASH,
+    "stopped-tool-into-stock": Severity.CRASH,
+    "travel-limit": Severity.CRASH,
+    "feed-missing": Severity.FAULT,
+    "over-speed": Severity.FAULT,
+    "over-feed": Severity.FAULT,
+    "arc-mismatch": Severity.FAULT,
+    "arc-centre-missing": Severity.FAULT,
+    "tool-unknown": Severity.FAULT,
+    "length-offset-missing": Severity.FAULT,
+    "length-offset-other": Severity.CAUTION,
+    "length-register-wrong": Severity.FAULT,
+    "work-offset-unset": Severity.FAULT,
+    "work-offset-wrong": Severity.FAULT,
+    "zero-not-given": Severity.NOTE,
+    "wrong-tool-loaded": Severity.FAULT,
+    "modal-conflict": Severity.FAULT,
+    "word-unknown": Severity.FAULT,
+    "syntax": Severity.FAULT,
+    "end-missing": Severity.CAUTION,
+    "not-proved": Severity.CAUTION,
+    "not-text": Severity.FAULT,
+}
+"""Every code this version can raise, with its usual severity."""
+
+Evidence = Mapping[str, float | int | str | bool | None]
+
+
+@dataclass(frozen=True, slots=True)
+class Position:
+    """A place in the coordinates of the work offset in force, mm."""
+
+    x: float
+    y: float
+    z: float
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One cause, once. ``line`` and ``column`` count from 1; ``end_column`` is exclusive.
+
+    ``move`` is the index of the motion that does it (-1: none); ``time_s`` is from the start of the run.
+    """
+
+    code: str
+    line: int
+    message: str
+    remedy: str
+    column: int = 1
+    end_column: int = 2
+    program: str = ""
+    tool: int | None = None
+    time_s: float = 0.0
+    position: Position | None = None
+    evidence: Evidence = field(default_factory=dict)
+    move: int = -1
+    raised: Severity | None = None
+
+    @property
+    def severity(self) -> Severity:
+        """The code's usual severity, unless this one was raised to another."""
+        return CODES[self.code] if self.raised is None else self.raised
+
+
+def worst(findings: tuple[Finding, ...]) -> Severity:
+    """The gravest severity there is; ``NOTE`` when there is nothing."""
+    return max((f.severity for f in findings), default=Severity.NOTE)
+
+
+def outcome(findings: tuple[Finding, ...]) -> str:
+    """``clean``, or the worst of caution, fault and crash. Notes do not count."""
+    gravest = worst(findings)
+    return "clean" if gravest == Severity.NOTE else gravest.word

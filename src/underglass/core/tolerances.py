@@ -1,0 +1,31 @@
+"""Every tolerance of the core in one place, each with its reason."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Tolerances:
+    """Lengths in mm, angles in radians."""
+
+    touch_mm: float = 0.01
+    """A contact is an overlap of more than this along Z: below it nothing on a machine is certain."""
+
+    touch_side_cells: float = 0.5
+    """And of more than this many cells sideways: a wall is only known to half a cell."""
+
+    length_of_nothing_mm: float = 1e-7
+    """A move shorter than this goes nowhere; a tenth of a nanometre is rounding, not motion."""
+
+    angle_of_nothing_rad: float = 1e-9
+    """Arc angles below this are rounding: 1e-9 rad on a 1 m radius is a nanometre."""
+
+    chord_mm: float = 0.001
+    """Largest gap between an arc and the chords that stand for it, where a kernel or a picture needs chords."""
+
+    register_default_mm: float = 0.05
+    """Within it a register is worn or rounded, beyond it wrong; a job may say otherwise."""
+
+
+TOLERANCES = Tolerances()
