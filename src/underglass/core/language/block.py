@@ -74,8 +74,9 @@ _TOKEN = re.compile(
     | (?P<skip>/[ \t]*(?P<level>[1-9])?)
     | (?P<end>$)
     )""",
-    re.VERBOSE,
+    re.VERBOSE | re.ASCII,
 )
+_BROKEN_WORD = re.compile(r"[A-Za-z][ \t]*[-+.\d#\[\]=]*", re.ASCII)
 _STRAY = re.compile(r"[^A-Za-z(;%/ \t]+|.")
 _LONGEST_NUMBER = 40
 

@@ -1,0 +1,202 @@
+"""The moves a control makes, as columns, and the other things that happen in between.
+
+Arcs stay arcs. A full circle's sweep is 2 pi, so start and end alone need not tell it from nothing.
+"""
+
+from __future__ import annotations
+
+import enum
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.control.state import InForce, Vector
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
+
+
+class Kind(enum.IntEnum):
+    """What sort of move. The names are those of the moves table."""
+
+    RAPID = 0
+    FEED = 1
+    ARC_CW = 2
+    ARC_CCW = 3
+    DWELL = 4
+
+    @property
+    def word(self) -> str:
+        return self.name.lower().replace("_", "-")
+
+
+EventKind = Literal["tool-change", "stop", "optional-stop", "end"]
+
+
+class Event(NamedTuple):
+    """Something that happens before move ``before`` is made (``before`` = number of moves: after the last)."""
+
+    kind: EventKind
+    line: int
+    before: int
+    tool: int
+    column: int
+    end_column: int
+
+
+class LengthUse(NamedTuple):
+    """A block that puts a length register in force."""
+
+    line: int
+    column: int
+    end_column: int
+    number: int
+    value: float
+    tool: int
+    before: int
+
+
+class OffsetUse(NamedTuple):
+    """The first move under a work offset after it was put in force."""
+
+    line: int
+    name: str
+    shift: Vector
+    move: int
+
+
+@dataclass(frozen=True, slots=True)
+class Motions:
+    """Columns of equal length n, read-only.
+
+    line        (n,) int32     the file's line, from 1
+    kind        (n,) int8      a Kind
+    state       (n,) int32     index into ``in_force``
+    start, end  (n, 3) float64 gauge line in machine coordinates, mm
+    centre      (n, 2) float64 X Y of an arc's centre in machine coordinates, mm; nan elsewhere
+    sweep       (n,) float64   arc angle, rad, counter-clockwise positive; 0 elsewhere
+    feed        (n,) float64   mm/min; 0 where none is in force, nan for a rapid
+    """
+
+    line: Ints
+    kind: NDArray[np.int8]
+    state: Ints
+    start: Floats
+    end: Floats
+    centre: Floats
+    sweep: Floats
+    feed: Floats
+    in_force: tuple[InForce, ...]
+    events: tuple[Event, ...] = ()
+    lengths_used: tuple[LengthUse, ...] = ()
+    offsets_used: tuple[OffsetUse, ...] = ()
+
+    def __len__(self) -> int:
+        return len(self.line)
+
+    def state_of(self, move: int) -> InForce:
+        return self.in_force[int(self.state[move])]
+
+    def tool_of(self) -> Ints:
+        """The tool number called, a move. ``(n,) int32``."""
+        numbers = np.array([s.tool for s in self.in_force] or [0], dtype=np.int32)
+        return numbers[self.state]
+
+    def shifts(self) -> Floats:
+        """What to take from machine coordinates to get work coordinates, a move. ``(n, 3) float64, mm``."""
+        rows = [(s.shift[0], s.shift[1], s.shift[2] + s.h_value) for s in self.in_force] or [(0.0, 0.0, 0.0)]
+        return np.array(rows, dtype=np.float64)[self.state]
+
+    def radius(self) -> Floats:
+        """Arc radius at the start, mm; 0 where the move is no arc. ``(n,) float64``."""
+        away = self.start[:, :2] - self.centre
+        return np.where(self.sweep != 0.0, np.hypot(away[:, 0], away[:, 1]), 0.0)
+
+    def lengths(self) -> Floats:
+        """Length of each move along its path, mm. ``(n,) float64``. Helix: sqrt((r a)^2 + z^2)."""
+        step = self.end - self.start
+        flat = np.where(self.sweep != 0.0, np.abs(np.nan_to_num(self.radius()) * self.sweep), np.hypot(step[:, 0], step[:, 1]))
+        return np.hypot(flat, step[:, 2])
+
+    def at(self, move: int, share: float) -> Vector:
+        """The gauge line's place a ``share`` (0..1) of the way through a move, machine coordinates, mm."""
+        a, b = self.start[move], self.end[move]
+        z = float(a[2] + (b[2] - a[2]) * share)
+        sweep = float(self.sweep[move])
+        if share >= 1.0:
+            return (float(b[0]), float(b[1]), float(b[2]))
+        if sweep == 0.0:
+            return (float(a[0] + (b[0] - a[0]) * share), float(a[1] + (b[1] - a[1]) * share), z)
+        cx, cy = self.centre[move]
+        angle = np.arctan2(a[1] - cy, a[0] - cx) + sweep * share
+        r = np.hypot(a[0] - cx, a[1] - cy)
+        return (float(cx + r * np.cos(angle)), float(cy + r * np.sin(angle)), z)
+
+
+class MotionBuilder:
+    """Gathers rows and packs them into columns, a chunk at a time, so that a million moves stay small."""
+
+    _CHUNK = 8192
+
+    def __init__(self) -> None:
+        self._rows: list[tuple[float, ...]] = []
+        self._chunks: list[Floats] = []
+        self._count = 0
+        self._states: dict[InForce, int] = {}
+
+    def __len__(self) -> int:
+        return self._count
+
+    def state_index(self, state: InForce) -> int:
+        return self._states.setdefault(state, len(self._states))
+
+    def add(
+        self,
+        line: int,
+        kind: Kind,
+        state: int,
+        start: Vector,
+        end: Vector,
+        feed: float,
+        centre: tuple[float, float] = (np.nan, np.nan),
+        sweep: float = 0.0,
+    ) -> int:
+        """Add a move; its index."""
+        self._rows.append((line, kind, state, *start, *end, *centre, sweep, feed))
+        self._count += 1
+        if len(self._rows) >= self._CHUNK:
+            self._chunks.append(np.array(self._rows, dtype=np.float64))
+            self._rows.clear()
+        return self._count - 1
+
+    def build(
+        self,
+        events: list[Event],
+        lengths_used: list[LengthUse],
+        offsets_used: list[OffsetUse],
+    ) -> Motions:
+        if self._rows:
+            self._chunks.append(np.array(self._rows, dtype=np.float64))
+            self._rows.clear()
+        table = np.concatenate(self._chunks) if self._chunks else np.empty((0, 13))
+        columns = {
+            "line": table[:, 0].astype(np.int32),
+            "kind": table[:, 1].astype(np.int8),
+            "state": table[:, 2].astype(np.int32),
+            "start": np.ascontiguousarray(table[:, 3:6]),
+            "end": np.ascontiguousarray(table[:, 6:9]),
+            "centre": np.ascontiguousarray(table[:, 9:11]),
+            "sweep": table[:, 11].copy(),
+            "feed": table[:, 12].copy(),
+        }
+        for column in columns.values():
+            column.setflags(write=False)
+        return Motions(
+            **columns,
+            in_force=tuple(self._states),
+            events=tuple(events),
+            lengths_used=tuple(lengths_used),
+            offsets_used=tuple(offsets_used),
+        )

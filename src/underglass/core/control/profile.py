@@ -1,0 +1,25 @@
+"""What differs between controls, as data. A control profile is a commented TOML file; this is what it says."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from underglass.core.units import Unit
+
+
+@dataclass(frozen=True, slots=True)
+class ControlProfile:
+    """One control. Lengths in mm.
+
+    ``arc_tolerance`` is the largest difference of an arc's start and end radius that is let through, for a program in
+    mm and in inch. ``power_on`` lists the G-words in force before the first block.
+    """
+
+    name: str
+    title: str
+    d_register: Literal["radius", "diameter"]
+    arc_tolerance: Mapping[Unit, float]
+    stop_words: Literal["block-end", "block-start"]
+    power_on: tuple[str, ...]

@@ -1,0 +1,67 @@
+"""What is in force in the control.
+
+Glossary
+    belief    what the control has been told: registers, work offsets
+    in force  the modal words and registers a move is made under
+    shift     what is added to a programmed place to get machine coordinates (work offset and length register)
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal, NamedTuple
+
+from underglass.core.units import Unit
+
+Vector = tuple[float, float, float]
+Spindle = Literal["off", "clockwise", "counter-clockwise"]
+
+
+@dataclass(frozen=True, slots=True)
+class Registers:
+    """BELIEF, mm: work offsets by name, length registers by H number, radius registers by D number. Wear is added in."""
+
+    work: Mapping[str, Vector] = field(default_factory=dict)
+    length: Mapping[int, float] = field(default_factory=dict)
+    radius: Mapping[int, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Switches:
+    """The panel's switches."""
+
+    block_skip: bool = False
+    optional_stop: bool = True
+
+
+class InForce(NamedTuple):
+    """Everything a move is made under. Lengths mm; ``tool`` is the number called into the spindle (0: none)."""
+
+    tool: int
+    offset: str
+    shift: Vector
+    h_number: int | None
+    h_value: float
+    spindle: Spindle
+    speed: float
+    coolant: bool
+    motion: str
+    distance: str
+    units: Unit
+    cycle_return: str
+
+    def work(self, machine: Vector) -> Vector:
+        """Machine coordinates of the gauge line as the work coordinates the control shows."""
+        return (
+            machine[0] - self.shift[0],
+            machine[1] - self.shift[1],
+            machine[2] - self.shift[2] - self.h_value,
+        )
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """The modal words, in the order a person reads them."""
+        length = f"G43 H{self.h_number}" if self.h_number is not None else "G49"
+        units = "G21" if self.units == "mm" else "G20"
+        return (self.distance, "G17", units, "G40", length, self.offset, "G94", self.cycle_return)

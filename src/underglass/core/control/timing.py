@@ -1,0 +1,134 @@
+"""How long each move takes: speed-up and slow-down within the machine's rates, and how fast corners are taken.
+
+Every move is a trapezoid of speed over the way. Between feed moves the machine keeps as much speed as the corner
+allows: the speed at which an arc that leaves the corner by ``CORNER_MM`` needs just the acceleration there is,
+v^2 = a d s / (1 - s) with s the sine of half the angle between the two ways (common practice, no source).
+Rapids start and end at rest.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from underglass.core.bench.machine import Machine
+from underglass.core.control.motions import Kind, Motions
+
+Floats = NDArray[np.float64]
+
+CORNER_MM = 0.01
+"""How far from a corner the machine may round it to keep its speed; a drive's usual following error."""
+
+
+@dataclass(frozen=True, slots=True)
+class Timing:
+    """``start`` (n,) s from the start of the run; ``duration`` (n,) s; ``total`` s; ``events`` (m,) s, one an event."""
+
+    start: Floats
+    duration: Floats
+    events: Floats
+    total: float
+
+    def locate(self, time_s: float) -> tuple[int, float]:
+        """The move being made at a time, and the share of it that is done (0..1). ``(0, 0)`` where nothing moves."""
+        if not len(self.start):
+            return (0, 0.0)
+        move = int(np.searchsorted(self.start, time_s, side="right")) - 1
+        if move < 0:
+            return (0, 0.0)
+        duration = float(self.duration[move])
+        share = (time_s - float(self.start[move])) / duration if duration > 0.0 else 1.0
+        return (move, min(max(share, 0.0), 1.0))
+
+    def end_of(self, move: int) -> float:
+        """The moment at which a move is finished, s."""
+        return float(self.start[move] + self.duration[move])
+
+
+def directions(motions: Motions) -> tuple[Floats, Floats]:
+    """Unit vectors of the way at each move's start and end. ``(n, 3)`` twice."""
+    step = motions.end - motions.start
+    first, last = step.copy(), step.copy()
+    arc = motions.sweep != 0.0
+    if arc.any():
+        turn = motions.sweep[arc]
+        sign = np.sign(turn)[:, None]
+        lift = (step[arc, 2] / np.abs(turn))[:, None]
+        for out, at in ((first, motions.start), (last, motions.end)):
+            away = at[arc, :2] - motions.centre[arc]
+            out[arc] = np.hstack([np.stack([-away[:, 1], away[:, 0]], axis=1) * sign, lift])
+    for out in (first, last):
+        size = np.linalg.norm(out, axis=1, keepdims=True)
+        np.divide(out, size, out=out, where=size > 0.0)
+    return first, last
+
+
+def time_motions(motions: Motions, machine: Machine) -> Timing:
+    """Time every move, with tool changes in between."""
+    n = len(motions)
+    length = motions.lengths()
+    first, last = directions(motions)
+    rate = np.array(machine.rapid) / 60.0
+    accel = np.array(machine.acceleration)
+    with np.errstate(divide="ignore"):
+        along = np.where(motions.sweep != 0.0, 1.0, np.abs(first).T).T if n else np.abs(first)
+        limit = np.min(rate / np.where(along > 0.0, along, 1e-30), axis=1) if n else np.empty(0)
+        gain = np.min(accel / np.where(along > 0.0, along, 1e-30), axis=1) if n else np.empty(0)
+    feed = np.minimum(np.nan_to_num(motions.feed), machine.feed_max) / 60.0
+    # A feed move with no feed would never end on a machine; it is timed at the highest feed and is a finding.
+    feed = np.where(feed > 0.0, feed, machine.feed_max / 60.0)
+    rapid = motions.kind == Kind.RAPID
+    speed = np.minimum(np.where(rapid, limit, feed), limit)
+    radius = motions.radius()
+    bent = motions.sweep != 0.0
+    speed = np.where(bent, np.minimum(speed, np.sqrt(gain * np.where(bent, radius, 1.0))), speed)
+    halts = np.zeros(n + 1, dtype=np.bool_)
+    for event in motions.events:
+        halts[event.before] = True
+    duration = _trapezoids(length, speed, gain, first, last, rapid, halts)
+    pause = np.zeros(n + 1)
+    for event in motions.events:
+        if event.kind == "tool-change":
+            pause[event.before] += machine.tool_change_s
+    ends = np.cumsum(duration + pause[:n]) if n else np.empty(0)
+    start = ends - duration
+    total = float(ends[-1] if n else 0.0) + float(pause[n])
+    before = np.array([e.before for e in motions.events], dtype=np.int64)
+    done = np.concatenate([[0.0], ends])
+    return Timing(start, duration, done[before] if len(before) else np.empty(0), total)
+
+
+@njit(cache=True, nogil=True)
+def _trapezoids(length, speed, gain, first, last, rapid, halts):  # type: ignore[no-untyped-def]
+    """Durations (n,) s of moves of ``length`` mm at up to ``speed`` mm/s with ``gain`` mm/s2."""
+    n = len(length)
+    corner = np.zeros(n + 1)
+    for i in range(1, n):
+        if halts[i] or rapid[i] or rapid[i - 1]:
+            continue
+        dot = 0.0
+        for k in range(3):
+            dot += last[i - 1, k] * first[i, k]
+        top = min(speed[i - 1], speed[i])
+        # s = sine of half the angle between the way back and the way on: 1 straight on, 0 straight back.
+        s = np.sqrt(max(0.0, 0.5 * (1.0 + dot)))
+        if s > 0.99999:
+            corner[i] = top
+        else:
+            corner[i] = min(top, np.sqrt(min(gain[i - 1], gain[i]) * CORNER_MM * s / (1.0 - s)))
+    for i in range(n):
+        corner[i + 1] = min(corner[i + 1], np.sqrt(corner[i] ** 2 + 2.0 * gain[i] * length[i]))
+    for i in range(n - 1, -1, -1):
+        corner[i] = min(corner[i], np.sqrt(corner[i + 1] ** 2 + 2.0 * gain[i] * length[i]))
+    out = np.zeros(n)
+    for i in range(n):
+        a, v0, v1, v = gain[i], corner[i], corner[i + 1], speed[i]
+        if length[i] <= 0.0:
+            continue
+        peak = min(v, np.sqrt(a * length[i] + 0.5 * (v0 * v0 + v1 * v1)))
+        ramps = (2.0 * peak * peak - v0 * v0 - v1 * v1) / (2.0 * a)
+        out[i] = (2.0 * peak - v0 - v1) / a + max(0.0, length[i] - ramps) / peak
+    return out

@@ -1,0 +1,446 @@
+"""What a tool takes away on one move, cell by cell, in closed form. numba kernels; nothing here knows a program.
+
+Glossary
+    cell      a square of the field; its height is that of the stock at the cell's centre
+    outline   the tool's lower outline: flat out to ``flat``, from there a cone of ``slope``, out to ``radius``
+    share     how much of a move is done, 0..1
+    envelope  the lowest height the outline reaches over a point during the move
+
+Coordinates are those of the field: x, y from the stock's minimum corner, z from its underside, mm; all moves are of
+the tool's tip. For a point at distance d from the way of a straight move, the outline over the point while the tip is
+at s along the way is z(s) + k max(0, sqrt(d^2 + (s - sp)^2) - flat): convex in s, so its least value is at an end of
+the stretch where the point is under the tool, or where the slope vanishes. On an arc the distance is convex in the
+angle out to the angle whose cosine is (smaller radius / larger radius) and concave beyond, which bounds the search.
+"""
+
+# mypy: disable-error-code="no-untyped-def"
+
+import math
+
+import numpy as np
+from numba import njit
+
+TILE = 32
+"""Cells a side of a tile: the unit in which changes are kept and shown."""
+
+_GOLDEN = 0.6180339887498949
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _mark(dirty, j, i0, i1):
+    for ti in range(i0 // TILE, i1 // TILE + 1):
+        dirty[j // TILE, ti] = 1
+
+
+@njit(cache=True, nogil=True)
+def _line_span(yc, ax, ay, bx, by, r):
+    """Stretch in x (lo, hi) of the row at ``yc`` that a disc of radius ``r`` covers on its way from a to b."""
+    lo, hi = np.inf, -np.inf
+    q = r * r - (yc - ay) * (yc - ay)
+    if q >= 0.0:
+        w = math.sqrt(q)
+        lo, hi = ax - w, ax + w
+    q = r * r - (yc - by) * (yc - by)
+    if q >= 0.0:
+        w = math.sqrt(q)
+        lo, hi = min(lo, bx - w), max(hi, bx + w)
+    dx, dy = bx - ax, by - ay
+    size = math.hypot(dx, dy)
+    if size > 0.0:
+        ux, uy = dx / size, dy / size
+        y = yc - ay
+        slo, shi = -np.inf, np.inf
+        # 0 <= x ux + y uy <= size and -r <= -x uy + y ux <= r
+        if abs(ux) > 1e-15:
+            p, q = (0.0 - y * uy) / ux, (size - y * uy) / ux
+            slo, shi = max(slo, min(p, q)), min(shi, max(p, q))
+        elif y * uy < 0.0 or y * uy > size:
+            slo, shi = 1.0, 0.0
+        if abs(uy) > 1e-15:
+            p, q = (y * ux - r) / uy, (y * ux + r) / uy
+            slo, shi = max(slo, min(p, q)), min(shi, max(p, q))
+        elif abs(y * ux) > r:
+            slo, shi = 1.0, 0.0
+        if slo <= shi:
+            lo, hi = min(lo, ax + slo), max(hi, ax + shi)
+    return lo, hi
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _line_low(px, py, ux, uy, size, az, rise, r, flat, slope):
+    """Envelope over a point: (lowest height, where along the way, first and last place under the tool). mm.
+
+    ``px, py`` from the start of the move; ``rise`` is height gained a mm of way. inf where the tool never is.
+    """
+    sp = px * ux + py * uy
+    d2 = px * px + py * py - sp * sp
+    if d2 < 0.0:
+        d2 = 0.0
+    q = r * r - d2
+    if q < 0.0:
+        return np.inf, 0.0, 0.0, 0.0
+    w = math.sqrt(q)
+    s0, s1 = sp - w, sp + w
+    if s0 < 0.0:
+        s0 = 0.0
+    if s1 > size:
+        s1 = size
+    if s0 > s1:
+        return np.inf, 0.0, 0.0, 0.0
+    if slope == 0.0:
+        s = s0 if rise >= 0.0 else s1
+        return az + rise * s, s, s0, s1
+    d = math.sqrt(d2)
+    flat_q = flat * flat - d2
+    if flat_q > 0.0:
+        # The middle stretch lies under the flat end; the cone's part beyond it falls only as steeply as the way.
+        fw = math.sqrt(flat_q)
+        middle = sp - fw if rise >= 0.0 else sp + fw
+    else:
+        middle = sp
+    if abs(rise) < slope and rise != 0.0:
+        # On the cone: rise + slope (s - sp) / sqrt(d^2 + (s - sp)^2) = 0
+        off = -rise * d / math.sqrt(slope * slope - rise * rise)
+        if d2 + off * off >= flat * flat:
+            middle = sp + off
+        s = min(max(middle, s0), s1)
+    elif rise == 0.0:
+        s = min(max(sp, s0), s1)
+    else:
+        s = s0 if rise > 0.0 else s1
+    reach = math.sqrt(d2 + (s - sp) * (s - sp)) - flat
+    z = az + rise * s
+    if reach > 0.0:
+        z += slope * reach
+    return z, s, s0, s1
+
+
+@njit(cache=True, nogil=True)
+def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, ident):
+    """Cut one straight move (slanted, level or vertical). Returns (height taken summed over cells, cells visited)."""
+    ny, nx = h.shape
+    taken = 0.0
+    visited = 0
+    dx, dy = bx - ax, by - ay
+    size = math.hypot(dx, dy)
+    upright = size < 1e-9
+    ux, uy, rise = 1.0, 0.0, 0.0
+    if not upright:
+        ux, uy, rise = dx / size, dy / size, (bz - az) / size
+    low = min(az, bz)
+    level = slope == 0.0 and (upright or rise == 0.0)
+    j0 = max(0, math.ceil((min(ay, by) - r) / cell - 0.5))
+    j1 = min(ny - 1, math.floor((max(ay, by) + r) / cell - 0.5))
+    for j in range(j0, j1 + 1):
+        yc = (j + 0.5) * cell
+        lo, hi = _line_span(yc, ax, ay, bx, by, r)
+        i0 = max(0, math.ceil(lo / cell - 0.5)) if lo > -1e300 and lo < 1e300 else 0
+        i1 = min(nx - 1, math.floor(hi / cell - 0.5)) if hi > -1e300 and hi < 1e300 else -1
+        if i0 > i1:
+            continue
+        visited += i1 - i0 + 1
+        first, last = -1, -1
+        if level:
+            z = np.float32(max(low, 0.0))
+            for i in range(i0, i1 + 1):
+                if h[j, i] > z:
+                    taken += h[j, i] - z
+                    h[j, i] = z
+                    owner[j, i] = ident
+                    if first < 0:
+                        first = i
+                    last = i
+        else:
+            py = yc - ay
+            for i in range(i0, i1 + 1):
+                if h[j, i] <= low:
+                    continue
+                px = (i + 0.5) * cell - ax
+                if upright:
+                    reach = math.hypot(px, py)
+                    if reach > r:
+                        continue
+                    z = low + slope * max(0.0, reach - flat)
+                else:
+                    z, _s, _s0, _s1 = _line_low(px, py, ux, uy, size, az, rise, r, flat, slope)
+                if z < 0.0:
+                    z = 0.0
+                zf = np.float32(z)
+                if h[j, i] > zf:
+                    taken += h[j, i] - zf
+                    h[j, i] = zf
+                    owner[j, i] = ident
+                    if first < 0:
+                        first = i
+                    last = i
+        if first >= 0:
+            _mark(dirty, j, first, last)
+    return taken, visited
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _arc_height(angle, phi, rho, arc_r, turned_z, rise, flat, slope):
+    """Outline over a point while the tip is at ``angle`` past the start; ``rise`` is height gained a radian."""
+    square = arc_r * arc_r + rho * rho - 2.0 * arc_r * rho * math.cos(angle - phi)
+    reach = math.sqrt(max(square, 0.0)) - flat
+    z = turned_z + rise * angle
+    return z + slope * reach if reach > 0.0 else z
+
+
+@njit(cache=True, nogil=True)
+def _arc_stretch(a0, a1, phi, rho, arc_r, az, rise, flat, slope):
+    """Lowest outline over a point for angles in [a0, a1], a stretch centred on the point's own angle ``phi``."""
+    best_a = a0 if rise >= 0.0 else a1
+    best = _arc_height(best_a, phi, rho, arc_r, az, rise, flat, slope)
+    if slope == 0.0:
+        return best, best_a
+    other = a1 if rise >= 0.0 else a0
+    z = _arc_height(other, phi, rho, arc_r, az, rise, flat, slope)
+    if z < best:
+        best, best_a = z, other
+    if rise == 0.0:
+        near = min(max(phi, a0), a1)
+        z = _arc_height(near, phi, rho, arc_r, az, rise, flat, slope)
+        if z < best:
+            best, best_a = z, near
+        return best, best_a
+    big, small = max(arc_r, rho), min(arc_r, rho)
+    half = math.acos(small / big) if big > 0.0 else 0.0
+    lo, hi = max(a0, phi - half), min(a1, phi + half)
+    if lo < hi:
+        # Golden section: the sum of a line and a convex distance is convex here.
+        x1, x2 = hi - _GOLDEN * (hi - lo), lo + _GOLDEN * (hi - lo)
+        f1 = _arc_height(x1, phi, rho, arc_r, az, rise, flat, slope)
+        f2 = _arc_height(x2, phi, rho, arc_r, az, rise, flat, slope)
+        for _ in range(48):
+            if f1 < f2:
+                hi, x2, f2 = x2, x1, f1
+                x1 = hi - _GOLDEN * (hi - lo)
+                f1 = _arc_height(x1, phi, rho, arc_r, az, rise, flat, slope)
+            else:
+                lo, x1, f1 = x1, x2, f2
+                x2 = lo + _GOLDEN * (hi - lo)
+                f2 = _arc_height(x2, phi, rho, arc_r, az, rise, flat, slope)
+        mid = 0.5 * (lo + hi)
+        z = _arc_height(mid, phi, rho, arc_r, az, rise, flat, slope)
+        if z < best:
+            best, best_a = z, mid
+    return best, best_a
+
+
+@njit(cache=True, nogil=True)
+def _arc_low(px, py, arc_r, a_start, turn, az, rise, r, flat, slope):
+    """Envelope over a point of an arc move: (lowest height, angle there, first angle under the tool).
+
+    ``px, py`` from the arc's centre; ``a_start`` the start's angle; ``turn`` the size of the sweep, counted along it
+    (the caller mirrors clockwise arcs); ``rise`` height gained a radian. inf where the tool never is.
+    """
+    rho = math.hypot(px, py)
+    if abs(arc_r - rho) > r:
+        return np.inf, 0.0, 0.0
+    if arc_r + rho <= r or rho * arc_r == 0.0:
+        half = math.pi
+    else:
+        c = (arc_r * arc_r + rho * rho - r * r) / (2.0 * arc_r * rho)
+        half = math.acos(min(1.0, max(-1.0, c)))
+    phi = (math.atan2(py, px) - a_start) % (2.0 * math.pi)
+    best, best_a, first = np.inf, 0.0, np.inf
+    for k in range(-1, 2):
+        mid = phi + 2.0 * math.pi * k
+        a0, a1 = max(0.0, mid - half), min(turn, mid + half)
+        if a0 <= a1:
+            z, a = _arc_stretch(a0, a1, mid, rho, arc_r, az, rise, flat, slope)
+            if z < best:
+                best, best_a = z, a
+            first = min(first, a0)
+    return best, best_a, first
+
+
+@njit(cache=True, nogil=True)
+def _arc_box(cx, cy, arc_r, a_start, turn):
+    """Box (x0, y0, x1, y1) around an arc that starts at ``a_start`` and runs ``turn`` rad counter-clockwise."""
+    xs, ys = arc_r * math.cos(a_start), arc_r * math.sin(a_start)
+    xe, ye = arc_r * math.cos(a_start + turn), arc_r * math.sin(a_start + turn)
+    x0, x1, y0, y1 = min(xs, xe), max(xs, xe), min(ys, ye), max(ys, ye)
+    for quarter in range(4):
+        angle = quarter * 0.5 * math.pi
+        if (angle - a_start) % (2.0 * math.pi) <= turn:
+            x, y = arc_r * math.cos(angle), arc_r * math.sin(angle)
+            x0, x1, y0, y1 = min(x0, x), max(x1, x), min(y0, y), max(y1, y)
+    return cx + x0, cy + y0, cx + x1, cy + y1
+
+
+@njit(cache=True, nogil=True)
+def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, slope, ident):
+    """Cut one arc or helix in the XY plane. Returns (height taken summed over cells, cells visited)."""
+    ny, nx = h.shape
+    taken = 0.0
+    visited = 0
+    mirror = -1.0 if sweep < 0.0 else 1.0
+    turn = abs(sweep)
+    rise = (bz - az) / turn
+    arc_r = math.hypot(ax - cx, ay - cy)
+    a_start = math.atan2((ay - cy) * mirror, ax - cx)
+    x0, y0, x1, y1 = _arc_box(0.0, 0.0, arc_r, a_start, turn)
+    if mirror < 0.0:
+        y0, y1 = -y1, -y0
+    low = min(az, bz)
+    outer, inner = arc_r + r, arc_r - r
+    j0 = max(0, math.ceil((cy + y0 - r) / cell - 0.5))
+    j1 = min(ny - 1, math.floor((cy + y1 + r) / cell - 0.5))
+    box0 = max(0, math.ceil((cx + x0 - r) / cell - 0.5))
+    box1 = min(nx - 1, math.floor((cx + x1 + r) / cell - 0.5))
+    for j in range(j0, j1 + 1):
+        py = (j + 0.5) * cell - cy
+        q = outer * outer - py * py
+        if q < 0.0:
+            continue
+        w = math.sqrt(q)
+        i0 = max(box0, math.ceil((cx - w) / cell - 0.5))
+        i1 = min(box1, math.floor((cx + w) / cell - 0.5))
+        hole0, hole1 = i1 + 1, i1 + 1
+        if inner > 0.0 and inner * inner > py * py:
+            v = math.sqrt(inner * inner - py * py)
+            hole0, hole1 = math.ceil((cx - v) / cell - 0.5), math.floor((cx + v) / cell - 0.5) + 1
+        first, last = -1, -1
+        i = i0
+        while i <= i1:
+            if i >= hole0 and i < hole1:
+                i = hole1
+                continue
+            visited += 1
+            if h[j, i] > low:
+                px = (i + 0.5) * cell - cx
+                z, _a, _f = _arc_low(px, py * mirror, arc_r, a_start, turn, az, rise, r, flat, slope)
+                if z < 0.0:
+                    z = 0.0
+                if z < 1e300:
+                    zf = np.float32(z)
+                    if h[j, i] > zf:
+                        taken += h[j, i] - zf
+                        h[j, i] = zf
+                        owner[j, i] = ident
+                        if first < 0:
+                            first = i
+                        last = i
+            i += 1
+        if first >= 0:
+            _mark(dirty, j, first, last)
+    return taken, visited
+
+
+@njit(cache=True, nogil=True)
+def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, slope, ident):
+    """Cut ``share`` of one move. ``a``, ``b`` (3,) tip at start and end; ``c`` (2,) arc centre.
+
+    Returns (height taken summed over cells, mm; cells visited).
+    """
+    bx, by, bz = b[0], b[1], b[2]
+    if sweep != 0.0:
+        bz = a[2] + (bz - a[2]) * share
+        turn = sweep * share
+        if abs(turn) < 1e-12:
+            return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], a[0], a[1], bz, r, flat, slope, ident)
+        return _sweep_arc(h, owner, dirty, cell, a[0], a[1], a[2], bz, c[0], c[1], turn, r, flat, slope, ident)
+    if share < 1.0:
+        bx, by, bz = a[0] + (bx - a[0]) * share, a[1] + (by - a[1]) * share, a[2] + (bz - a[2]) * share
+    return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], bx, by, bz, r, flat, slope, ident)
+
+
+@njit(cache=True, nogil=True)
+def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
+    """Where one move's outline first runs more than ``tol`` into the field, and where deepest. Cuts nothing.
+
+    ``out`` (5,): cells touched, first share, greatest depth mm, x and y of the deepest place. Returns cells touched.
+    """
+    ny, nx = h.shape
+    out[0], out[1], out[2], out[3], out[4] = 0.0, 1.0, 0.0, 0.0, 0.0
+    low = min(a[2], b[2])
+    arc = sweep != 0.0
+    ax, ay, az = a[0], a[1], a[2]
+    size, ux, uy, rise = 0.0, 1.0, 0.0, 0.0
+    arc_r, a_start, turn, mirror = 0.0, 0.0, 0.0, 1.0
+    if arc:
+        mirror = -1.0 if sweep < 0.0 else 1.0
+        turn = abs(sweep)
+        rise = (b[2] - az) / turn
+        arc_r = math.hypot(ax - c[0], ay - c[1])
+        a_start = math.atan2((ay - c[1]) * mirror, ax - c[0])
+        x0, y0, x1, y1 = _arc_box(0.0, 0.0, arc_r, a_start, turn)
+        if mirror < 0.0:
+            y0, y1 = -y1, -y0
+        x0, y0, x1, y1 = x0 + c[0], y0 + c[1], x1 + c[0], y1 + c[1]
+    else:
+        x0, y0, x1, y1 = min(ax, b[0]), min(ay, b[1]), max(ax, b[0]), max(ay, b[1])
+        size = math.hypot(b[0] - ax, b[1] - ay)
+        if size >= 1e-9:
+            ux, uy, rise = (b[0] - ax) / size, (b[1] - ay) / size, (b[2] - az) / size
+    upright = not arc and size < 1e-9
+    j0 = max(0, math.ceil((y0 - r) / cell - 0.5))
+    j1 = min(ny - 1, math.floor((y1 + r) / cell - 0.5))
+    b0 = max(0, math.ceil((x0 - r) / cell - 0.5))
+    b1 = min(nx - 1, math.floor((x1 + r) / cell - 0.5))
+    for j in range(j0, j1 + 1):
+        yc = (j + 0.5) * cell
+        i0, i1 = b0, b1
+        if not arc:
+            lo, hi = _line_span(yc, ax, ay, b[0], b[1], r)
+            if lo > hi:
+                continue
+            i0, i1 = max(b0, math.ceil(lo / cell - 0.5)), min(b1, math.floor(hi / cell - 0.5))
+        for i in range(i0, i1 + 1):
+            limit = h[j, i] - tol
+            if limit <= low:
+                continue
+            xc = (i + 0.5) * cell
+            share = 0.0
+            if arc:
+                z, angle, first = _arc_low(xc - c[0], (yc - c[1]) * mirror, arc_r, a_start, turn, az, rise, r, flat, slope)
+                if z >= limit:
+                    continue
+                share = (first if slope == 0.0 and rise == 0.0 else angle) / turn
+            elif upright:
+                reach = math.hypot(xc - ax, yc - ay)
+                if reach > r:
+                    continue
+                over = slope * max(0.0, reach - flat)
+                z = low + over
+                if z >= limit:
+                    continue
+                if az + over < limit:
+                    share = 0.0
+                else:
+                    share = (az + over - limit) / (az - b[2])
+            else:
+                z, s, s0, _s1 = _line_low(xc - ax, yc - ay, ux, uy, size, az, rise, r, flat, slope)
+                if z >= limit:
+                    continue
+                sp = (xc - ax) * ux + (yc - ay) * uy
+                d2 = max(0.0, (xc - ax) ** 2 + (yc - ay) ** 2 - sp * sp)
+                share = _first_below(s0, s, sp, d2, az, rise, flat, slope, limit) / size
+            out[0] += 1.0
+            if share < out[1]:
+                out[1] = share
+            depth = h[j, i] - max(z, 0.0)
+            if depth > out[2]:
+                out[2], out[3], out[4] = depth, xc, yc
+    return out[0]
+
+
+@njit(cache=True, nogil=True)
+def _first_below(s0, s1, sp, d2, az, rise, flat, slope, limit):
+    """First place in [s0, s1] where the outline falls below ``limit``; it falls steadily there and is below at s1."""
+    for _ in range(40):
+        if s0 == s1:
+            break
+        mid = 0.5 * (s0 + s1)
+        at = s0 if _ == 0 else mid
+        reach = math.sqrt(d2 + (at - sp) ** 2) - flat
+        z = az + rise * at + (slope * reach if reach > 0.0 else 0.0)
+        if z < limit:
+            s1 = at
+            if _ == 0:
+                return s0
+        elif _ > 0:
+            s0 = at
+    return s1
