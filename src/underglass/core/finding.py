@@ -33,8 +33,6 @@ CODES: Mapping[str, Severity] = {
     "stopped-tool-into-stock": Severity.CRASH,
     "travel-limit": Severity.CRASH,
     "feed-missing": Severity.FAULT,
-    "over-speed": Severity.FAULT,
-    "over-feed": Severity.FAULT,
     "arc-mismatch": Severity.FAULT,
     "arc-centre-missing": Severity.FAULT,
     "tool-unknown": Severity.FAULT,
@@ -49,6 +47,7 @@ CODES: Mapping[str, Severity] = {
     "word-unknown": Severity.FAULT,
     "syntax": Severity.FAULT,
     "end-missing": Severity.CAUTION,
+    "near-miss": Severity.CAUTION,
     "not-proved": Severity.CAUTION,
     "not-text": Severity.FAULT,
 }

@@ -390,7 +390,8 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
             i0, i1 = max(b0, math.ceil(lo / cell - 0.5)), min(b1, math.floor(hi / cell - 0.5))
         for i in range(i0, i1 + 1):
             limit = h[j, i] - tol
-            if limit <= low:
+            # Height 0 is a hole right through: there is nothing to touch, however deep the tool stands in it.
+            if limit <= low or h[j, i] <= 0.0:
                 continue
             xc = (i + 0.5) * cell
             share = 0.0
@@ -428,19 +429,21 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
 
 
 @njit(cache=True, nogil=True)
+def _outline_at(at, sp, d2, az, rise, flat, slope):
+    """Height of the outline over a point while the tip is ``at`` along a straight move."""
+    reach = math.sqrt(d2 + (at - sp) ** 2) - flat
+    return az + rise * at + (slope * reach if reach > 0.0 else 0.0)
+
+
+@njit(cache=True, nogil=True)
 def _first_below(s0, s1, sp, d2, az, rise, flat, slope, limit):
     """First place in [s0, s1] where the outline falls below ``limit``; it falls steadily there and is below at s1."""
+    if _outline_at(s0, sp, d2, az, rise, flat, slope) < limit:
+        return s0
     for _ in range(40):
-        if s0 == s1:
-            break
         mid = 0.5 * (s0 + s1)
-        at = s0 if _ == 0 else mid
-        reach = math.sqrt(d2 + (at - sp) ** 2) - flat
-        z = az + rise * at + (slope * reach if reach > 0.0 else 0.0)
-        if z < limit:
-            s1 = at
-            if _ == 0:
-                return s0
-        elif _ > 0:
-            s0 = at
+        if _outline_at(mid, sp, d2, az, rise, flat, slope) < limit:
+            s1 = mid
+        else:
+            s0 = mid
     return s1

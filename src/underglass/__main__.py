@@ -1,0 +1,5 @@
+"""``python -m underglass``."""
+
+from underglass.cli.main import main
+
+main()

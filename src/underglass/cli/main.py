@@ -1,0 +1,138 @@
+"""The command line: the same core without a window, and the door to the window."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+import click
+
+from underglass import __version__
+from underglass.cli.work import Failure, checked, gather, load
+from underglass.core.errors import UnderGlassError
+from underglass.core.files.report import path_as_csv, proof_as_dict, proof_as_text
+from underglass.core.finding import Severity, worst
+from underglass.core.proof.measure import heights
+from underglass.core.proof.prove import prove
+from underglass.core.units import MM_PER_INCH
+
+_LEVELS = {"crash": Severity.CRASH, "fault": Severity.FAULT, "caution": Severity.CAUTION}
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]}, invoke_without_command=True)
+@click.version_option(__version__, prog_name="underglass")
+@click.pass_context
+def cli(context: click.Context) -> None:
+    """Prove a CNC program against what is really clamped, before a machine runs it.
+
+    Without a command: open the window, with FILE if one is given.
+    """
+    if context.invoked_subcommand is None:
+        _window(None)
+
+
+def _window(path: Path | None) -> None:
+    from underglass.app.start import run_window
+
+    sys.exit(run_window(path))
+
+
+@cli.command(name="open", hidden=True)
+@click.argument("file", type=click.Path(path_type=Path))
+def open_(file: Path) -> None:
+    """Open the window with a job or a bare program."""
+    if not file.exists():
+        raise Failure(f"{file}: there is no such file")
+    _window(file)
+
+
+@cli.command()
+@click.argument("name", required=False, default="vent-bracket-slip")
+@click.option("--picture", type=click.Path(path_type=Path), help="Write a picture of the window to this file and close.")
+def demo(name: str, picture: Path | None) -> None:
+    """Open the window with a shipped demo job (a copy, so the shipped one stays clean)."""
+    from underglass.cli.work import copy_demo
+
+    job = copy_demo(name)
+    from underglass.app.start import run_window
+
+    sys.exit(run_window(job, picture))
+
+
+@cli.command()
+@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--format", "form", type=click.Choice(["text", "json"]), default="text", show_default=True)
+@click.option("--out", type=click.Path(path_type=Path), help="Write the report here, not to stdout.")
+@click.option("--fail-on", type=click.Choice(list(_LEVELS)), default="fault", show_default=True)
+def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) -> None:
+    """Prove jobs without a window. A folder means every job in it; a bare program is proved with guesses."""
+    jobs = gather(files)
+    proofs = checked(jobs)
+    if form == "json":
+        rows = [proof_as_dict(p) for p in proofs]
+        whole = rows if len(files) > 1 or files[0].is_dir() else rows[0]
+        text = json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+    else:
+        text = "\n".join(proof_as_text(p) for p in proofs)
+    _put(text, out)
+    gravest = max((worst(p.findings) for p in proofs), default=Severity.NOTE)
+    sys.exit(1 if gravest >= _LEVELS[fail_on] else 0)
+
+
+@cli.command()
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option("--point", "points", type=float, nargs=2, multiple=True, required=True, help="X Y in part-zero coordinates.")
+@click.option("--at", "line", type=int, help="After this line, not at the end.")
+def measure(job: Path, points: tuple[tuple[float, float], ...], line: int | None) -> None:
+    """Height of the stock at points, in part-zero coordinates of G54 and the job's units."""
+    loaded, source = load(job)
+    scale = MM_PER_INCH if loaded.units == "inch" else 1.0
+    found = heights(prove(loaded, source), [(x * scale, y * scale) for x, y in points], line)
+    for (x, y), z in zip(points, found):
+        click.echo(f"{x:g} {y:g} {'nan' if z != z else f'{z / scale + 0.0:.5g}'}")
+
+
+@cli.command()
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option("--format", "form", type=click.Choice(["csv"]), default="csv", show_default=True)
+@click.option("--out", type=click.Path(path_type=Path), help="Write the moves here, not to stdout.")
+def path(job: Path, form: str, out: Path | None) -> None:
+    """The moves as the control makes them."""
+    del form
+    _put(path_as_csv(prove(*load(job))), out)
+
+
+@cli.command()
+@click.argument("folder", type=click.Path(path_type=Path, file_okay=False))
+def shots(folder: Path) -> None:
+    """Write the documentation's pictures, from the demo data."""
+    from underglass.app.shots import take_shots
+
+    for written in take_shots(folder):
+        click.echo(str(written))
+
+
+def _put(text: str, out: Path | None) -> None:
+    if out is None:
+        click.echo(text, nl=False)
+        return
+    try:
+        out.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise Failure(f"{out}: {(error.strerror or 'cannot be written').lower()}") from None
+
+
+def main(arguments: Sequence[str] | None = None) -> None:
+    """Entry point. Exit 2 with one sentence on stderr for anything that cannot be used."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    if given and not given[0].startswith("-") and given[0] not in cli.commands:
+        given.insert(0, "open")
+    try:
+        cli.main(args=given, prog_name="underglass")
+    except UnderGlassError as error:
+        click.echo(f"underglass: {error}", err=True)
+        sys.exit(2)
+    except BrokenPipeError:
+        sys.exit(0)

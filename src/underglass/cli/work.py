@@ -1,0 +1,94 @@
+"""What the commands share: finding jobs, loading them, proving several at once."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from collections.abc import Iterable
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+from underglass.core.errors import UnderGlassError, UnusableFile
+from underglass.core.files.guess import guess_job
+from underglass.core.files.job import read_job
+from underglass.core.files.profiles import data_folder
+from underglass.core.language.source import Source, read_bytes
+from underglass.core.proof.job import Job
+from underglass.core.proof.proof import Proof
+from underglass.core.proof.prove import prove
+
+
+@dataclass(slots=True)
+class Failure(UnderGlassError):
+    """A command that cannot do what was asked, in one sentence."""
+
+    why: str
+
+    def __str__(self) -> str:
+        return self.why
+
+
+def is_job(path: Path) -> bool:
+    return path.name.endswith(".toml")
+
+
+def open_program(path: Path) -> Source:
+    """A program file's bytes as a source. Raises ``UnusableFile``."""
+    try:
+        return read_bytes(path.read_bytes(), path.name)
+    except OSError as error:
+        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+
+
+def load(path: Path) -> tuple[Job, Source]:
+    """A job with its program, or a bare program with guesses."""
+    if path.is_dir():
+        raise UnusableFile(str(path), "this is a folder; name the job in it")
+    if not is_job(path):
+        source = open_program(path)
+        return guess_job(source, path), source
+    job = read_job(path)
+    return job, open_program(Path(job.folder) / job.program)
+
+
+def gather(paths: Iterable[Path]) -> list[Path]:
+    """The jobs meant: a folder stands for every job in it."""
+    out: list[Path] = []
+    for path in paths:
+        if path.is_dir():
+            inside = sorted(path.rglob("*.job.toml"))
+            if not inside:
+                raise Failure(f"{path}: there is no job (*.job.toml) in this folder")
+            out.extend(inside)
+        elif not path.exists():
+            raise Failure(f"{path}: there is no such file")
+        else:
+            out.append(path)
+    return out
+
+
+def _proved(path: Path) -> Proof:
+    return prove(*load(path))
+
+
+def checked(jobs: list[Path]) -> list[Proof]:
+    """Every job proved, on as many cores as there are when there are several."""
+    loaded = [load(path) for path in jobs]
+    if len(loaded) == 1:
+        return [prove(*loaded[0])]
+    with ProcessPoolExecutor() as pool:
+        return list(pool.map(_proved, jobs))
+
+
+def demo_names() -> list[str]:
+    return sorted(p.name.removesuffix(".job.toml") for p in (data_folder() / "demo").glob("*.job.toml"))
+
+
+def copy_demo(name: str, folder: Path | None = None) -> Path:
+    """A shipped demo job's copy in a scratch folder; the path of its job file."""
+    if name not in demo_names():
+        raise Failure(f"there is no demo '{name}'; there are {', '.join(demo_names())}")
+    target = folder or Path(tempfile.mkdtemp(prefix="underglass-"))
+    shutil.copytree(data_folder() / "demo", target, dirs_exist_ok=True)
+    return target / f"{name}.job.toml"

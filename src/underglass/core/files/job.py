@@ -1,0 +1,270 @@
+"""The job file, format 1. The whole of it is checked before anything runs; every complaint names file, key and line."""
+
+from __future__ import annotations
+
+import math
+import re
+from pathlib import Path
+from typing import cast
+
+import numpy as np
+
+from underglass.core.bench.bench import Bench
+from underglass.core.bench.frame import Frame
+from underglass.core.bench.machine import Machine
+from underglass.core.bench.solid import Fixture, Solid, SolidShape
+from underglass.core.bench.tool import Tool
+from underglass.core.control.state import Registers, Switches, Vector
+from underglass.core.files import profiles
+from underglass.core.files.checked import Table, read_toml
+from underglass.core.files.tool_entry import read_tool
+from underglass.core.proof.job import Job, ProofSettings, RegisterTolerance
+from underglass.core.removal.field import default_cell, too_fine
+from underglass.core.units import MM_PER_INCH, Unit
+
+_OFFSET = re.compile(r"G5[4-9](\.1P([1-9]|[1-3]\d|4[0-8]))?|G59\.[123]")
+_NOT_YET = {"rotation", "shift", "offset", "units", "distance", "compensation"}
+
+
+class _Reader:
+    """Reads one job, with its scale from file lengths to mm."""
+
+    def __init__(self, top: Table, path: Path) -> None:
+        self.top = top
+        self.path = path
+        self.folder = path.parent
+        self.units: Unit = "mm"
+        self.scale = 1.0
+        self.not_held: list[str] = []
+        self._material = ""
+
+    def read(self) -> Job:
+        top = self.top
+        if top.whole("format") != 1:
+            raise top.bad("format", "the file must say `format = 1`, the format this version reads")
+        self.units = "inch" if top.choice("units", ["mm", "inch"], "mm") == "inch" else "mm"
+        self.scale = MM_PER_INCH if self.units == "inch" else 1.0
+        title = top.text("title", self.path.name.removesuffix(".toml").removesuffix(".job")) or ""
+        machine_name = top.text("machine", "mill-3axis") or ""
+        machine = profiles.read_machine(profiles.find("machine", machine_name, self.folder, top, "machine"))
+        control_name = top.text("control", "word-address-mill") or ""
+        control = profiles.read_control(profiles.find("control", control_name, self.folder, top, "control"))
+        program = top.need_text("program")
+        zero = self._zero()
+        stocks = self._stock(zero)
+        fixtures = tuple(self._fixture(t, k, zero) for k, t in enumerate(top.tables("fixture"), 1))
+        tools = self._tools()
+        registers, offsets = self._registers(zero, tools)
+        loaded = self._loaded(tools)
+        switches = self._switches()
+        settings = self._proof(stocks)
+        self._start()
+        top.done()
+        bench = Bench(machine, stocks, (_table(machine), *fixtures), tools, zero, loaded, self._material)
+        return Job(
+            title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, settings,
+            offsets, (), tuple(self.not_held),
+        )  # fmt: skip
+
+    # -- truth -------------------------------------------------------------------------------------------------
+
+    def _place(self, entry: Table, name: str, also: tuple[str, ...] = ()) -> tuple[Vector, float]:
+        x, y, z = (entry.need_number(axis) * self.scale for axis in "xyz")
+        turned = math.radians(entry.number("turned", 0.0, least=-360.0, most=360.0)) if "turned" in also else 0.0
+        entry.done(also)
+        return (x, y, z), turned
+
+    def _zero(self) -> dict[str, Frame]:
+        part = self.top.table("zero")
+        zero: dict[str, Frame] = {}
+        if part is None:
+            raise self.top.bad("zero", "the job must say where the part's zero really is, as in [zero] G54 = { x = …, y = …, z = … }")
+        for name in part.names():
+            entry = self._offset_entry(part, name)
+            (x, y, z), turned = self._place(entry, name, ("turned",))
+            zero[name] = Frame(x, y, z, turned)
+        if not zero:
+            raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { x = …, y = …, z = … }")
+        return zero
+
+    def _offset_entry(self, part: Table, name: str) -> Table:
+        if not _OFFSET.fullmatch(name.replace(" ", "")):
+            raise part.bad(name, "work offsets are G54 to G59 and G54.1P1 to G54.1P48")
+        entry = part.table(name)
+        assert entry is not None
+        return entry
+
+    def _solid(self, entry: Table, name: str, frame: Frame) -> Solid:
+        """A stock's or fixture's shape and place. ``frame`` is that of the zero it is placed from."""
+        shape = cast(SolidShape, entry.choice("shape", ["box", "cylinder", "mesh"]))
+        mesh = entry.text("mesh")
+        origin = entry.choice("from", ["zero", "machine"], "zero")
+        place = entry.numbers("place", 3) or (0.0, 0.0, 0.0)
+        base = Frame() if origin == "machine" else frame
+        x, y, z = (p * self.scale for p in place)
+        if shape == "mesh":
+            if mesh is None:
+                raise entry.bad("mesh", "a mesh needs the name of its STL file")
+            entry.numbers("size", 3, above=0.0)
+            self.not_held.append(f"{name} is a mesh, which this version cannot hold: it is left out")
+            return Solid(name, "mesh", (0.0, 0.0, 0.0), base.moved(x, y, z))
+        size = entry.numbers("size", 3 if shape == "box" else 2, above=0.0)
+        if size is None:
+            need = "x, y and z" if shape == "box" else "diameter and height"
+            raise entry.bad("size", f"a {shape} needs its size: {need}")
+        return Solid(name, shape, tuple(s * self.scale for s in size), base.moved(x, y, z))
+
+    def _stock(self, zero: dict[str, Frame]) -> tuple[Solid, ...]:
+        part = self.top.table("stock")
+        if part is None:
+            raise self.top.bad("stock", "the job must say what is clamped: a [stock] table with shape, size and place")
+        self._material = part.text("material", "") or ""
+        repeat = part.raw("repeat_at")
+        names = ["G54"] if repeat is None else repeat
+        if not isinstance(names, list) or not names or not all(isinstance(n, str) for n in names):
+            raise part.bad("repeat_at", "this must be a list of work offsets in quotes, as in [\"G54\", \"G55\"]")
+        if repeat is None and "G54" not in zero:
+            names = [next(iter(zero))]
+        for name in names:
+            if name not in zero:
+                raise part.bad("repeat_at", f"{name} has no entry in [zero]")
+        first = self._solid(part, "stock", zero[names[0]])
+        offset = part_place(first, zero[names[0]])
+        part.done(("material", "repeat_at", "outline"))
+        if first.shape == "mesh":
+            return ()
+        if len(names) == 1:
+            return (first,)
+        return tuple(Solid(f"stock at {n}", first.shape, first.size, zero[n].moved(*offset)) for n in names)
+
+    def _fixture(self, entry: Table, number: int, zero: dict[str, Frame]) -> Fixture:
+        name = entry.text("name", f"fixture {number}") or f"fixture {number}"
+        frame = zero.get("G54", next(iter(zero.values())))
+        solid = self._solid(entry, name, frame)
+        may_cut = entry.number("may_cut", 0.0, least=0.0) * self.scale
+        from_stop, until_stop = entry.whole("from_stop", 0) or 0, entry.whole("until_stop", 0) or 0
+        entry.done()
+        return Fixture(solid, may_cut, from_stop, until_stop)
+
+    def _tools(self) -> dict[int, Tool]:
+        tools: dict[int, Tool] = {}
+        for entry in self.top.tables("tool"):
+            tool = read_tool(entry, self.scale)
+            if tool.number in tools:
+                raise entry.bad("number", f"there are two tools with the number {tool.number}")
+            tools[tool.number] = tool
+        return tools
+
+    def _loaded(self, tools: dict[int, Tool]) -> dict[int, int]:
+        part = self.top.table("loaded")
+        out: dict[int, int] = {}
+        if part is None:
+            return out
+        for name in part.names():
+            if not re.fullmatch(r"T\d{1,5}", name):
+                raise part.bad(name, "write T and the number the program calls, as in T4 = 5")
+            really = part.whole(name)
+            if really not in tools:
+                raise part.bad(name, f"tool {really} is not on the bench")
+            out[int(name[1:])] = really
+        return out
+
+    # -- belief ------------------------------------------------------------------------------------------------
+
+    def _registers(self, zero: dict[str, Frame], tools: dict[int, Tool]) -> tuple[Registers, frozenset[str]]:
+        work: dict[str, Vector] = {name: (f.x, f.y, f.z) for name, f in zero.items()}
+        length = {n: t.length for n, t in tools.items()}
+        radius = {n: t.radius for n, t in tools.items()}
+        part = self.top.table("registers")
+        offsets: set[str] = set()
+        if part is not None:
+            told = part.table("work")
+            for name in told.names() if told else []:
+                assert told is not None
+                work[name] = self._place(self._offset_entry(told, name), name)[0]
+                offsets.add(name)
+            for key, letter, into, add in (
+                ("length", "H", length, False),
+                ("radius", "D", radius, False),
+                ("wear_length", "H", length, True),
+                ("wear_radius", "D", radius, True),
+            ):
+                self._numbered(part.table(key), letter, into, add)
+            part.done()
+        return Registers(work, length, radius), frozenset(offsets)
+
+    def _numbered(self, part: Table | None, letter: str, into: dict[int, float], add: bool) -> None:
+        for name in part.names() if part else []:
+            assert part is not None
+            if not re.fullmatch(letter + r"\d{1,5}", name):
+                raise part.bad(name, f"write {letter} and the register's number, as in {letter}1 = …")
+            number = int(name[1:])
+            value = part.number(name, 0.0) * self.scale
+            into[number] = into.get(number, 0.0) + value if add else value
+
+    def _start(self) -> None:
+        part = self.top.table("start")
+        if part is None:
+            return
+        for name in part.names():
+            if name not in _NOT_YET:
+                part.raw("")
+                part.done(_NOT_YET)
+            part.raw(name)
+            self.not_held.append(f"[start] {name}: this version always starts in the control's power-on state")
+
+    # -- how to prove ------------------------------------------------------------------------------------------
+
+    def _switches(self) -> Switches:
+        part = self.top.table("switches")
+        if part is None:
+            return Switches()
+        switches = Switches(part.flag("block_skip", False), part.flag("optional_stop", True))
+        part.done()
+        return switches
+
+    def _proof(self, stocks: tuple[Solid, ...]) -> ProofSettings:
+        part = self.top.table("proof")
+        if part is None:
+            return ProofSettings()
+        cell = part.number("cell", None, above=0.0)
+        cell_mm = cell * self.scale if cell is not None else None
+        if cell_mm is not None and any(too_fine(s, cell_mm) for s in stocks):
+            raise part.bad("cell", f"{cell:g} is too fine for this stock; the default is {default_cell(stocks[0]) / self.scale:g}")
+        clearance = part.number("clearance", None, least=0.0)
+        tolerance = RegisterTolerance()
+        table = part.table("tolerance")
+        if table is not None:
+            tolerance = RegisterTolerance(
+                table.number("length", tolerance.length, least=0.0),
+                table.number("radius", tolerance.radius, least=0.0),
+                table.number("work_offset", tolerance.work_offset, least=0.0),
+            )
+            table.done()
+        for name in ("target", "target_tolerance", "lowest_z"):
+            if name in part:
+                part.raw(name)
+                self.not_held.append(f"[proof] {name}: this version does not look at it")
+        part.done(("target", "target_tolerance", "lowest_z"))
+        # The default clearance is 1.0 mm whatever the units, the job's tolerances are mm: both as the format says.
+        return ProofSettings(cell_mm, clearance * self.scale if clearance is not None else 1.0, tolerance)
+
+
+def part_place(solid: Solid, zero: Frame) -> Vector:
+    """Where a solid's corner lies, seen from a zero, mm."""
+    at = zero.into(np.array([[solid.frame.x, solid.frame.y, solid.frame.z]]))[0]
+    return (float(at[0]), float(at[1]), float(at[2]))
+
+
+def _table(machine: Machine) -> Fixture:
+    """The machine's table: a slab as large as the travel and half a metre more each way."""
+    room = 500.0
+    x0, y0 = machine.travel_min[0] - room, machine.travel_min[1] - room
+    size = (machine.travel_max[0] - machine.travel_min[0] + 2 * room, machine.travel_max[1] - machine.travel_min[1] + 2 * room, 100.0)
+    return Fixture(Solid("table", "box", size, Frame(x0, y0, machine.table_z - size[2])))
+
+
+def read_job(path: Path) -> Job:
+    """A job file as a job. Raises ``UnusableFile`` or ``BadEntry``: one plain sentence with file, key and line."""
+    return _Reader(read_toml(path), path).read()
+

@@ -1,0 +1,122 @@
+"""Machine and control profiles: shipped ones by name, a person's own by path."""
+
+from __future__ import annotations
+
+import difflib
+from importlib import resources
+from pathlib import Path
+
+from underglass.core.bench.machine import Machine, Triple
+from underglass.core.control.profile import ControlProfile
+from underglass.core.files.checked import Table, read_toml
+from underglass.core.units import MM_PER_INCH
+
+
+def data_folder() -> Path:
+    """Where the application's own files lie."""
+    return Path(str(resources.files("underglass"))) / "data"
+
+
+def shipped(kind: str) -> list[str]:
+    """Names of the shipped profiles of a kind (``machine`` or ``control``)."""
+    return sorted(p.stem for p in (data_folder() / "profiles" / kind).glob("*.toml"))
+
+
+def find(kind: str, name: str, folder: Path, entry: Table, key: str) -> Path:
+    """The file of a profile. Raises ``BadEntry`` at the job's entry where there is none."""
+    if name in shipped(kind):
+        return data_folder() / "profiles" / kind / f"{name}.toml"
+    path = folder / name
+    if path.is_file():
+        return path
+    near = difflib.get_close_matches(name, shipped(kind), 1)
+    hint = f"; did you mean {near[0]}?" if near else f"; shipped are {', '.join(shipped(kind))}"
+    raise entry.bad(key, f"there is no {kind} profile '{name}' and no such file{hint}")
+
+
+def _start(path: Path) -> Table:
+    top = read_toml(path)
+    if top.whole("format") != 1:
+        raise top.bad("format", "this must be 1, the format this version reads")
+    top.choice("kind", ["mill"])
+    return top
+
+
+def _part(top: Table, name: str) -> Table:
+    part = top.table(name)
+    if part is None:
+        raise top.bad(name, "this table is missing")
+    return part
+
+
+def read_machine(path: Path) -> Machine:
+    """A machine profile. Raises ``UnusableFile`` or ``BadEntry``."""
+    top = _start(path)
+    title = top.need_text("title")
+    travel = _part(top, "travel")
+    ranges = []
+    for axis in "xyz":
+        pair = travel.numbers(axis, 2)
+        if pair is None or pair[0] >= pair[1]:
+            raise travel.bad(axis, "this must be the two ends of the axis, the smaller first")
+        ranges.append(pair)
+    travel.done()
+    home = _part(top, "home")
+    at: Triple = (home.need_number("x"), home.need_number("y"), home.need_number("z"))
+    home.done()
+    table = _part(top, "table")
+    table_z = table.need_number("z")
+    table.done()
+    rates = _part(top, "rates")
+    rapid = rates.need_number("rapid", above=0.0)
+    feed = rates.need_number("feed_max", above=0.0)
+    accel = rates.need_number("acceleration", above=0.0)
+    rates.done()
+    spindle = _part(top, "spindle")
+    speed = spindle.need_number("max", above=0.0)
+    nose = spindle.need_number("nose_diameter", above=0.0)
+    spindle.done()
+    change = _part(top, "tool_change")
+    seconds = change.number("seconds", 0.0, least=0.0)
+    lift = change.number("lift_z")
+    change.done()
+    top.done()
+    return Machine(
+        path.stem, title,
+        (ranges[0][0], ranges[1][0], ranges[2][0]), (ranges[0][1], ranges[1][1], ranges[2][1]),
+        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift,
+    )  # fmt: skip
+
+
+_POWER_ON = ("G17", "G20", "G21", "G40", "G49", "G54", "G55", "G56", "G57", "G58", "G59", "G69", "G80", "G90", "G91", "G94", "G98", "G99")
+
+
+def read_control(path: Path) -> ControlProfile:
+    """A control profile. Raises ``UnusableFile`` or ``BadEntry``."""
+    top = _start(path)
+    title = top.need_text("title")
+    registers = _part(top, "registers")
+    d = registers.choice("d", ["radius", "diameter"])
+    registers.done()
+    arcs = _part(top, "arcs")
+    tolerance = arcs.need_number("tolerance_mm", above=0.0)
+    tolerance_inch = arcs.need_number("tolerance_inch", above=0.0) * MM_PER_INCH
+    arcs.done()
+    order = _part(top, "order")
+    stop = order.choice("stop_words", ["block-end", "block-start"])
+    order.done()
+    power = _part(top, "power_on")
+    words = power.raw("words")
+    if not isinstance(words, list) or not all(isinstance(w, str) for w in words):
+        raise power.bad("words", "this must be a list of G-words in quotes")
+    for word in words:
+        if word not in _POWER_ON:
+            raise power.bad("words", f"'{word}' is not a word this control can start with")
+    power.done()
+    top.done()
+    return ControlProfile(
+        path.stem, title, "radius" if d == "radius" else "diameter", {"mm": tolerance, "inch": tolerance_inch},
+        "block-end" if stop == "block-end" else "block-start", tuple(words),
+    )  # fmt: skip
+
+

@@ -1,0 +1,53 @@
+"""A job: truth (the bench), belief (registers, control), the program's name, and how it is to be proved."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from underglass.core.bench.bench import Bench
+from underglass.core.control.profile import ControlProfile
+from underglass.core.control.state import Registers, Switches
+from underglass.core.tolerances import TOLERANCES
+from underglass.core.units import Unit
+
+
+@dataclass(frozen=True, slots=True)
+class RegisterTolerance:
+    """How far a register may be from the truth and still count as wear, mm."""
+
+    length: float = TOLERANCES.register_default_mm
+    radius: float = 0.02
+    work_offset: float = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class ProofSettings:
+    """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a near miss."""
+
+    cell: float | None = None
+    clearance: float = 1.0
+    tolerance: RegisterTolerance = field(default_factory=RegisterTolerance)
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """Everything but the program's text. ``folder`` is where the relative paths start.
+
+    ``set_registers`` and ``set_offsets`` name what the job file itself puts in the control; everything else in
+    ``registers`` equals the truth. ``guessed`` lists, in plain words, what was assumed for a bare program.
+    ``not_held`` lists what the job asks for and this version cannot simulate.
+    """
+
+    title: str
+    units: Unit
+    file: str
+    folder: str
+    program: str
+    bench: Bench
+    control: ControlProfile
+    registers: Registers
+    switches: Switches = field(default_factory=Switches)
+    settings: ProofSettings = field(default_factory=ProofSettings)
+    set_offsets: frozenset[str] = frozenset()
+    guessed: tuple[str, ...] = ()
+    not_held: tuple[str, ...] = ()

@@ -1,0 +1,136 @@
+"""What one run of one job came to: a value. Same job and text in, same proof out."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.bench.tool import Tool
+from underglass.core.control.interpret import Run
+from underglass.core.control.motions import Kind, Motions
+from underglass.core.control.state import Vector
+from underglass.core.control.timing import Timing
+from underglass.core.finding import Finding, outcome
+from underglass.core.language.source import Source
+from underglass.core.proof.job import Job
+from underglass.core.removal.history import StockHistory
+from underglass.core.removal.toolpath import ToolTable
+
+
+@dataclass(frozen=True, slots=True)
+class Closest:
+    """The closest approach of a part of a tool to a solid, where it does not touch. ``part`` as cutter, shank, holder."""
+
+    to: str
+    part: str
+    distance_mm: float
+    line: int
+    tool: int
+    move: int
+
+
+@dataclass(frozen=True, slots=True)
+class ToolUse:
+    """What one tool did. Times in s, volume in mm3."""
+
+    number: int
+    feed_time_s: float
+    rapid_time_s: float
+    removed_mm3: float
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """A stretch of the run under one tool, for the tape: seconds from the start."""
+
+    tool: int
+    start_s: float
+    end_s: float
+    line: int
+    remark: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """A finished proof. ``tool_row`` (n,) is each move's row of ``tool_table`` (-1: none)."""
+
+    job: Job
+    source: Source
+    run: Run
+    timing: Timing
+    tool_table: ToolTable
+    tool_row: NDArray[np.int32]
+    stocks: tuple[StockHistory, ...]
+    findings: tuple[Finding, ...]
+    closest: tuple[Closest, ...]
+    segments: tuple[Segment, ...]
+    _line_moves: Mapping[int, tuple[int, int]] = field(default_factory=dict)
+
+    @property
+    def motions(self) -> Motions:
+        return self.run.motions
+
+    @property
+    def outcome(self) -> str:
+        return outcome(self.findings)
+
+    def moves_of_line(self, line: int) -> tuple[int, int] | None:
+        """First and last move that a line makes, or None. (A line may be run more than once; this is the first run.)"""
+        return self._line_moves.get(line)
+
+    def moment_of_line(self, line: int) -> float | None:
+        """The moment at which a line's first move begins; for a line without one, the next line's that has one."""
+        found = self.moves_of_line(line)
+        if found is not None:
+            return float(self.timing.start[found[0]])
+        after = np.flatnonzero(self.motions.line > line)
+        if len(after):
+            return float(self.timing.start[after[0]])
+        return self.timing.total if len(self.motions) else None
+
+    def tool_at(self, move: int) -> Tool | None:
+        """The tool really in the spindle during a move."""
+        row = int(self.tool_row[move]) if 0 <= move < len(self.tool_row) else -1
+        return self.tool_table.tools[row] if row >= 0 else None
+
+    def gauge_at(self, time_s: float) -> Vector:
+        """The gauge line's place at a moment, machine coordinates, mm."""
+        if not len(self.motions):
+            return self.job.bench.machine.home
+        return self.motions.at(*self.timing.locate(time_s))
+
+    def tip_heights(self, time_s: float) -> tuple[float, float]:
+        """(commanded, real) height of the tip above the true zero G54 stands for, mm.
+
+        real = machine Z - real length - true zero Z; commanded = machine Z - H in force - work offset Z.
+        """
+        if not len(self.motions):
+            return (0.0, 0.0)
+        move, _share = self.timing.locate(time_s)
+        machine = self.gauge_at(time_s)
+        state = self.motions.state_of(move)
+        tool = self.tool_at(move)
+        zero = self.job.bench.zero.get(state.offset)
+        true_z = zero.z if zero is not None else state.shift[2]
+        return (state.work(machine)[2], machine[2] - (tool.length if tool else 0.0) - true_z)
+
+    def tool_uses(self) -> tuple[ToolUse, ...]:
+        """Times and volume by the number that the program calls."""
+        called = self.motions.tool_of()
+        rapid = self.motions.kind == Kind.RAPID
+        removed = sum((h.removed for h in self.stocks), np.zeros(len(called)))
+        out = []
+        for number in sorted(set(called.tolist()) - {0}):
+            mine = called == number
+            out.append(
+                ToolUse(
+                    number,
+                    float(self.timing.duration[mine & ~rapid].sum()),
+                    float(self.timing.duration[mine & rapid].sum()),
+                    float(removed[mine].sum()),
+                )
+            )
+        return tuple(out)

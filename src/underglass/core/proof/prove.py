@@ -1,0 +1,128 @@
+"""From a job and a program's text to a proof: control, clock, cut, rules."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from underglass.core.control.interpret import Control, Run
+from underglass.core.control.motions import MotionBuilder, Motions
+from underglass.core.control.timing import Timing, time_motions
+from underglass.core.finding import Finding, Position, Severity
+from underglass.core.language.block import read_block
+from underglass.core.language.source import Source
+from underglass.core.proof.job import Job
+from underglass.core.proof.proof import Proof, Segment
+from underglass.core.proof.rules import contacts, program, registers
+from underglass.core.proof.rules.context import Context
+from underglass.core.removal.field import default_cell, make_field
+from underglass.core.removal.history import StockHistory, cut
+from underglass.core.removal.toolpath import make_tool_table, real_tools, tip_path
+
+Progress = Callable[[str, float], None]
+
+
+def prove(
+    job: Job,
+    source: Source,
+    progress: Progress = lambda _what, _share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Proof:
+    """Prove a job's program. Never raises for what is in the program; ``Cancelled`` when told to stop."""
+    progress("reading the program", 0.0)
+    run = _run(job, source, cancelled)
+    motions = run.motions
+    timing = time_motions(motions, job.bench.machine)
+    tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
+    table = make_tool_table(tools, job.bench.machine.nose_diameter)
+    forbid = contacts.forbidden(motions)
+    stocks: list[StockHistory] = []
+    for k, stock in enumerate(job.bench.stocks):
+        field = make_field(stock, job.settings.cell or default_cell(stock))
+        path = tip_path(motions, rows, table.tools, stock.frame)
+        share = 1.0 / len(job.bench.stocks)
+        base = k * share
+        stocks.append(
+            cut(field, path, table, forbid, lambda s, b=base, w=share: progress("cutting", b + w * s), cancelled)  # type: ignore[misc]
+        )
+    progress("looking for contacts", 1.0)
+    context = Context(job, run, timing, table, rows, tuple(stocks))
+    met, closest = contacts.find(context)
+    findings = [*run.findings, *registers.find(context), *program.find(context), *met]
+    if not source.is_text:
+        findings = [_not_text()]
+    done = _settle(findings, motions, timing, source.name)
+    return Proof(
+        job, source, run, timing, table, rows, tuple(stocks), done, tuple(closest), _segments(run, timing, source), _line_moves(motions)
+    )
+
+
+def _run(job: Job, source: Source, cancelled: Callable[[], bool]) -> Run:
+    if not source.is_text:
+        return Run(MotionBuilder().build([], [], []), (), True, 1)
+    return Control(job.control, job.bench.machine, job.registers, job.switches).run(source.lines, cancelled)
+
+
+def _not_text() -> Finding:
+    return Finding("not-text", 1, "this file is not a program: it holds bytes that no text has", "choose the program's file")
+
+
+def _settle(findings: list[Finding], motions: Motions, timing: Timing, name: str) -> tuple[Finding, ...]:
+    """Give every finding its moment, place and program; join what belongs together; sort by time."""
+    n = len(motions)
+    touching = {f.tool for f in findings if f.severity == Severity.CRASH and f.code != "travel-limit"}
+    out = []
+    for f in findings:
+        moment, position = f.time_s, f.position
+        if f.move >= 0 and n and position is None:
+            k = min(f.move, n - 1)
+            moment = float(timing.start[k]) if f.move < n else timing.total
+            at = motions.start[k] if f.move < n else motions.end[k]
+            position = Position(*motions.state_of(k).work((float(at[0]), float(at[1]), float(at[2]))))
+        raised = f.raised
+        if f.code == "length-offset-missing" and f.tool in touching:
+            raised = Severity.CRASH
+        sentence = f.message[:1].upper() + f.message[1:]
+        out.append(replace(f, time_s=moment, position=position, program=name, raised=raised, message=sentence))
+    order = sorted(range(len(out)), key=lambda k: (out[k].time_s, out[k].line, out[k].column, -out[k].severity, k))
+    return tuple(out[k] for k in order)
+
+
+def _line_moves(motions: Motions) -> dict[int, tuple[int, int]]:
+    """First and last move of every line, in the stretch in which the line is run first."""
+    if not len(motions):
+        return {}
+    change = np.flatnonzero(np.diff(motions.line)) + 1
+    first = np.concatenate([[0], change])
+    last = np.concatenate([change - 1, [len(motions) - 1]])
+    out: dict[int, tuple[int, int]] = {}
+    for line, a, b in zip(motions.line[first].tolist(), first.tolist(), last.tolist()):
+        out.setdefault(line, (a, b))
+    return out
+
+
+def _segments(run: Run, timing: Timing, source: Source) -> tuple[Segment, ...]:
+    """The run as stretches of one tool each, named by the comment that stands at or just above the tool change."""
+    marks: list[tuple[float, int, int]] = []
+    for event, moment in zip(run.motions.events, timing.events.tolist()):
+        if event.kind == "tool-change":
+            marks.append((moment, event.tool, event.line))
+    out = []
+    if not marks or marks[0][0] > 0.0:
+        marks.insert(0, (0.0, 0, 1))
+    for k, (start, tool, line) in enumerate(marks):
+        end = marks[k + 1][0] if k + 1 < len(marks) else timing.total
+        if end > start:
+            out.append(Segment(tool, start, end, line, _remark_near(source, line) if tool else ""))
+    return tuple(out)
+
+
+def _remark_near(source: Source, line: int) -> str:
+    for number in (line, line - 1, line - 2):
+        if 1 <= number <= len(source.lines):
+            remarks = read_block(source.lines[number - 1], number).remarks
+            if remarks:
+                return remarks[0].words
+    return ""

@@ -1,0 +1,202 @@
+"""Metal where it must not be: contacts of tool, shank, holder and spindle with stock and fixtures, and how near they came.
+
+Codes: rapid-into-stock, stopped-tool-into-stock, holder-into-stock, tool-into-fixture; near-miss.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.bench.solid import Fixture
+from underglass.core.control.motions import Kind, Motions
+from underglass.core.finding import Finding, Position
+from underglass.core.proof.proof import Closest
+from underglass.core.proof.rules.context import Context
+from underglass.core.removal.contact import against_solid
+from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH
+from underglass.core.removal.toolpath import tip_path
+from underglass.core.tolerances import TOLERANCES
+
+_LOOK_MM = 25.0
+"""Approaches nearer than this are measured and listed; what stays farther off is nobody's worry."""
+
+_PART_WORDS = {"cutter": "the cutting part", "shank": "the shank", "holder": "the holder", "spindle": "the spindle nose"}
+
+
+@dataclass(slots=True)
+class _Clash:
+    """Contacts of one part with one thing on moves that follow each other."""
+
+    code: str
+    part: str
+    thing: str
+    first: int
+    last: int
+    share: float
+    depth: float
+    lines: set[int]
+
+
+def forbidden(motions: Motions) -> NDArray[np.uint8]:
+    """Moves on which even the cutting part must not touch stock: every rapid, and all with the spindle stopped."""
+    stopped = np.array([s.spindle == "off" or s.speed <= 0.0 for s in motions.in_force] or [True])
+    return np.where((motions.kind == Kind.RAPID) | stopped[motions.state], NO_TOUCH, MAY_TOUCH).astype(np.uint8)
+
+
+def find(context: Context) -> tuple[list[Finding], list[Closest]]:
+    """Findings in no order, and the closest approach of each tool's parts to each fixture."""
+    clashes = list(_with_stock(context))
+    closest: list[Closest] = []
+    for fixture in context.job.bench.fixtures:
+        hits, near = _with_fixture(context, fixture)
+        clashes.extend(hits)
+        closest.extend(near)
+    findings = [_finding(context, c) for c in clashes]
+    findings.extend(_near_miss(context, c) for c in closest if c.distance_mm < context.job.settings.clearance)
+    return findings, sorted(closest, key=lambda c: c.distance_mm)
+
+
+def _join(clashes: list[_Clash], new: _Clash, moves_apart: int = 2) -> None:
+    """Add a contact, or make it part of the clash it goes on from."""
+    for old in reversed(clashes):
+        if (old.code, old.part, old.thing) == (new.code, new.part, new.thing) and new.first - old.last <= moves_apart:
+            old.last = new.last
+            old.depth = max(old.depth, new.depth)
+            old.lines |= new.lines
+            return
+    clashes.append(new)
+
+
+def _with_stock(context: Context) -> list[_Clash]:
+    motions = context.motions
+    clashes: list[_Clash] = []
+    for stock in context.stocks:
+        for hit in stock.hits:
+            row = int(context.tool_row[hit.move])
+            part = context.tool_table.part_names[row][hit.part]
+            if part == "cutter":
+                rapid = motions.kind[hit.move] == Kind.RAPID
+                code = "rapid-into-stock" if rapid else "stopped-tool-into-stock"
+            else:
+                code = "holder-into-stock"
+            line = int(motions.line[hit.move])
+            _join(clashes, _Clash(code, part, "stock", hit.move, hit.move, hit.share, hit.depth, {line}))
+    return clashes
+
+
+def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], list[Closest]]:
+    solid = fixture.solid
+    motions, table = context.motions, context.tool_table
+    if solid.shape == "mesh" or not len(motions) or not table.tools:
+        return [], []
+    path = tip_path(motions, context.tool_row, table.tools, solid.frame)
+    size = np.array(solid.extent)
+    active = _there(context, fixture)
+    cell = context.stocks[0].grid.cell if context.stocks else 0.1
+    out = np.zeros((len(path), table.radius.shape[1], 4))
+    if fixture.may_cut:
+        size[2] -= fixture.may_cut
+    against_solid(
+        path.start, path.end, path.centre, path.sweep, path.row, table.radius, table.bottom, table.top, active, size,
+        solid.shape == "cylinder", TOLERANCES.touch_side_cells * cell, TOLERANCES.touch_mm, TOLERANCES.chord_mm, _LOOK_MM, out,
+    )  # fmt: skip
+    clashes: list[_Clash] = []
+    for move, part in np.argwhere(out[:, :, 0] > 0.0).tolist():
+        name = table.part_names[int(path.row[move])][part]
+        share, depth = float(out[move, part, 1]), float(out[move, part, 2])
+        _join(
+            clashes,
+            _Clash("tool-into-fixture", name, fixture.name, move, move, share, depth, {int(motions.line[move])}),
+        )
+    closest: list[Closest] = []
+    called = motions.tool_of()
+    for row in range(len(table.tools)):
+        mine = np.flatnonzero(path.row == row)
+        for part, name in enumerate(table.part_names[row]):
+            gaps = out[mine, part, 3]
+            if not len(gaps) or gaps.min() >= _LOOK_MM or (out[mine, part, 0] > 0.0).any():
+                continue
+            move = int(mine[np.argmin(gaps)])
+            closest.append(
+                Closest(fixture.name, name, float(gaps.min()), int(motions.line[move]), int(called[move]), move)
+            )
+    return clashes, closest
+
+
+def _there(context: Context, fixture: Fixture) -> NDArray[np.uint8]:
+    """Which moves find the fixture in place: it may be put on, or taken off, at one of the program's M0 stops."""
+    n = len(context.motions)
+    there = np.ones(n, dtype=np.uint8)
+    stops = [e.before for e in context.motions.events if e.kind == "stop"]
+    if fixture.from_stop:
+        there[: stops[fixture.from_stop - 1] if fixture.from_stop <= len(stops) else n] = 0
+    if fixture.until_stop and fixture.until_stop <= len(stops):
+        there[stops[fixture.until_stop - 1] :] = 0
+    return there
+
+
+def _place(context: Context, move: int, share: float) -> Position:
+    at = context.motions.state_of(move).work(context.motions.at(move, share))
+    return Position(*at)
+
+
+def _finding(context: Context, clash: _Clash) -> Finding:
+    motions = context.motions
+    move = clash.first
+    tool = motions.state_of(move).tool
+    who = context.tool_words(tool)
+    depth = context.length(clash.depth)
+    if clash.code == "rapid-into-stock":
+        message = f"a rapid runs {who} {depth} deep into the stock"
+        remedy = "come down with G1 and a feed, or lift higher before this rapid"
+    elif clash.code == "stopped-tool-into-stock":
+        message = f"{who} goes {depth} deep into the stock with the spindle stopped"
+        remedy = "start the spindle with S and M3 before this block"
+    elif clash.code == "holder-into-stock":
+        message = f"{_PART_WORDS[clash.part]} of {who} runs {depth} deep into the stock"
+        remedy = "let the tool stand out farther, cut less deep, or clear the wall first"
+    else:
+        message = f"{_PART_WORDS[clash.part]} of {who} runs {depth} deep into the {clash.thing}"
+        remedy = f"go around the {clash.thing} or over it, or check the number that leads here"
+    evidence: dict[str, float | int | str | bool | None] = {
+        "depth_mm": clash.depth,
+        "part": clash.part,
+        "with": clash.thing,
+        "blocks": len(clash.lines),
+        "last_line": int(motions.line[clash.last]),
+    }
+    use = context.length_use_at(move)
+    off = context.wrong_length(use) if use is not None else 0.0
+    if use is not None and off:
+        message += f"; H{use.number} lets the tip run {context.length(abs(off))} too {'high' if off > 0 else 'low'}"
+        remedy = f"set H{use.number} right first: it differs from tool {tool}'s real length"
+        evidence["register"] = f"H{use.number}"
+    moment = float(context.timing.start[move]) + clash.share * float(context.timing.duration[move])
+    return Finding(
+        clash.code,
+        int(motions.line[move]),
+        message[:1].upper() + message[1:],
+        remedy,
+        tool=tool or None,
+        time_s=moment,
+        position=_place(context, move, clash.share),
+        evidence=evidence,
+        move=move,
+    )
+
+
+def _near_miss(context: Context, near: Closest) -> Finding:
+    who = context.tool_words(near.tool)
+    limit = context.length(context.job.settings.clearance)
+    return Finding(
+        "near-miss",
+        near.line,
+        f"{_PART_WORDS[near.part].capitalize()} of {who} passes the {near.to} by {context.length(near.distance_mm)}; the limit set is {limit}",
+        f"give the {near.to} more room, or lower the clearance in the job if this is meant",
+        tool=near.tool,
+        move=near.move,
+        evidence={"distance_mm": near.distance_mm, "to": near.to, "part": near.part},
+    )

@@ -1,0 +1,64 @@
+"""What a rule looks at, and the small sentences several rules need."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.bench.tool import Tool
+from underglass.core.control.interpret import Run
+from underglass.core.control.motions import LengthUse, Motions
+from underglass.core.control.timing import Timing
+from underglass.core.proof.job import Job
+from underglass.core.removal.history import StockHistory
+from underglass.core.removal.toolpath import ToolTable
+from underglass.core.units import show_length
+
+
+@dataclass(frozen=True, slots=True)
+class Context:
+    """One run, with the cut done. ``tool_row`` as in ``Proof``."""
+
+    job: Job
+    run: Run
+    timing: Timing
+    tool_table: ToolTable
+    tool_row: NDArray[np.int32]
+    stocks: tuple[StockHistory, ...]
+
+    @property
+    def motions(self) -> Motions:
+        return self.run.motions
+
+    def real_tool(self, called: int) -> Tool | None:
+        return self.job.bench.really_in_spindle(called)
+
+    def length(self, value_mm: float, *, sign: bool = False) -> str:
+        """A length with its unit, as the job's person reads it."""
+        return f"{show_length(value_mm, self.job.units, sign=sign)} {self.job.units}"
+
+    def tool_words(self, number: int) -> str:
+        """``tool 3 (end mill 10)``."""
+        tool = self.real_tool(number)
+        if tool is None:
+            return f"tool {number}"
+        size = tool.DC if self.job.units == "mm" else tool.DC / 25.4
+        return f"tool {number} ({tool.name.rsplit(' ', 1)[0]} {size:g})"
+
+    def wrong_length(self, use: LengthUse) -> float:
+        """Register less real length, mm: how much higher the tip runs than the control believes. 0 within tolerance."""
+        tool = self.real_tool(use.tool)
+        if tool is None:
+            return 0.0
+        off = use.value - tool.length
+        return off if abs(off) > self.job.settings.tolerance.length else 0.0
+
+    def length_use_at(self, move: int) -> LengthUse | None:
+        """The length register that a move is made under."""
+        found = None
+        for use in self.motions.lengths_used:
+            if use.before <= move:
+                found = use
+        return found if found and found.tool == self.motions.state_of(move).tool else None

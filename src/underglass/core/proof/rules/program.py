@@ -1,0 +1,100 @@
+"""What the program itself gets wrong: tools that are not there, places out of reach, an end that is missing.
+
+Codes: tool-unknown, wrong-tool-loaded, end-missing, travel-limit, not-proved.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from underglass.core.finding import Finding
+from underglass.core.proof.rules.context import Context
+from underglass.core.tolerances import TOLERANCES
+
+
+def find(context: Context) -> Iterator[Finding]:
+    yield from _tools(context)
+    yield from _travel(context)
+    for text in context.job.not_held:
+        yield Finding("not-proved", 1, text[:1].upper() + text[1:], "prove this part of the job another way")
+    if not context.run.ended:
+        yield Finding(
+            "end-missing",
+            context.run.last_line,
+            "the program has no M30 or M2 at its end",
+            "write M30 as the last block",
+            move=len(context.motions),
+        )
+
+
+def _tools(context: Context) -> Iterator[Finding]:
+    bench = context.job.bench
+    unknown: set[int] = set()
+    unheld: set[int] = set()
+    for event in context.motions.events:
+        if event.kind != "tool-change" or event.tool == 0:
+            continue
+        place = {"line": event.line, "column": event.column, "end_column": event.end_column, "tool": event.tool, "move": event.before}
+        tool = context.real_tool(event.tool)
+        if tool is None:
+            if event.tool not in unknown:
+                unknown.add(event.tool)
+                there = ", ".join(f"T{n}" for n in sorted(bench.tools)) or "no tool at all"
+                yield Finding(
+                    "tool-unknown",
+                    message=f"the program calls tool {event.tool}, which is not on the bench; there is {there}",
+                    remedy=f"add tool {event.tool} to the job, or call one that is there; what it would cut is not proved",
+                    **place,  # type: ignore[arg-type]
+                )
+            continue
+        if tool.number != event.tool:
+            yield Finding(
+                "wrong-tool-loaded",
+                message=f"the program calls tool {event.tool}, but {context.tool_words(event.tool)} that is really loaded is number {tool.number}",
+                remedy="put the right tool in, or correct the tool list",
+                evidence={"called": event.tool, "loaded": tool.number},
+                **place,  # type: ignore[arg-type]
+            )
+        if tool.profile is None and tool.number not in unheld:
+            unheld.add(tool.number)
+            yield Finding(
+                "not-proved",
+                message=f"{context.tool_words(event.tool)} has a shape that this version cannot cut with: what it removes is not proved",
+                remedy="prove what this tool does another way",
+                **place,  # type: ignore[arg-type]
+            )
+
+
+def _travel(context: Context) -> Iterator[Finding]:
+    """Moves that leave the machine's travel; limits inclusive. One finding for each stretch outside."""
+    motions, machine = context.motions, context.job.bench.machine
+    if not len(motions):
+        return
+    low = np.minimum(motions.start, motions.end)
+    high = np.maximum(motions.start, motions.end)
+    arcs = np.flatnonzero(motions.sweep)
+    for m in arcs:
+        # An arc bulges past its ends: look at it along its way, too.
+        steps = np.array([motions.at(int(m), s) for s in np.linspace(0.0, 1.0, 65)])
+        low[m], high[m] = np.minimum(low[m], steps.min(0)), np.maximum(high[m], steps.max(0))
+    room = TOLERANCES.chord_mm
+    under = np.array(machine.travel_min) - low
+    over = high - np.array(machine.travel_max)
+    worst = np.maximum(under, over)
+    outside = worst.max(axis=1) > room
+    first = np.flatnonzero(outside & ~np.concatenate([[False], outside[:-1]]))
+    for m in first.tolist():
+        axis = int(np.argmax(worst[m]))
+        letter = "XYZ"[axis]
+        limit = machine.travel_min[axis] if under[m, axis] > over[m, axis] else machine.travel_max[axis]
+        yield Finding(
+            "travel-limit",
+            int(motions.line[m]),
+            f"{letter} leaves the machine's travel by {context.length(float(worst[m, axis]))}: it ends at machine {letter} {context.length(limit)}",
+            f"move the part on the table, shorten the way, or check the work offset in {letter}",
+            tool=motions.state_of(m).tool or None,
+            move=m,
+            evidence={"axis": letter, "beyond_mm": float(worst[m, axis]), "limit_mm": limit},
+        )

@@ -1,0 +1,110 @@
+"""Belief against truth: length registers and work offsets.
+
+Codes: length-register-wrong, length-offset-other, work-offset-unset, work-offset-wrong, zero-not-given.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from underglass.core.control.motions import LengthUse, OffsetUse
+from underglass.core.finding import Finding
+from underglass.core.proof.rules.context import Context
+
+
+def find(context: Context) -> Iterator[Finding]:
+    told: set[tuple[int, int, int]] = set()
+    for use in context.motions.lengths_used:
+        if (use.line, use.number, use.tool) not in told:
+            told.add((use.line, use.number, use.tool))
+            yield from _length(context, use)
+    seen: set[tuple[str, tuple[float, float, float]]] = set()
+    for offset in context.motions.offsets_used:
+        if (offset.name, offset.shift) not in seen:
+            seen.add((offset.name, offset.shift))
+            yield from _offset(context, offset)
+
+
+def _likely_cause(context: Context, use: LengthUse, real: float) -> str:
+    """What a figure like this usually comes from, where it shows it."""
+    tolerance = context.job.settings.tolerance.length
+    if use.value == 0.0:
+        return f" (H{use.number} is empty)"
+    if abs(use.value + real) <= tolerance:
+        return " (the sign is the wrong way round)"
+    for other in context.job.bench.tools.values():
+        if other.number != use.tool and abs(other.length - use.value) <= tolerance:
+            return f" (that is tool {other.number}'s length)"
+    tool = context.real_tool(use.tool)
+    if tool is not None and tool.kind == "ball-end" and abs(abs(use.value - real) - tool.radius) <= tolerance:
+        return " (out by the ball's radius)"
+    return ""
+
+
+def _length(context: Context, use: LengthUse) -> Iterator[Finding]:
+    tool = context.real_tool(use.tool)
+    if tool is None:
+        return
+    place = {"line": use.line, "column": use.column, "end_column": use.end_column, "tool": use.tool, "move": use.before}
+    if use.number not in (0, use.tool):
+        yield Finding(
+            "length-offset-other",
+            message=f"Tool {use.tool} runs on length register H{use.number}, not H{use.tool}",
+            remedy=f"write H{use.tool}, or leave it if H{use.number} is meant",
+            evidence={"register": f"H{use.number}", "tool": use.tool},
+            **place,  # type: ignore[arg-type]
+        )
+    off = context.wrong_length(use)
+    if off:
+        way = "higher" if off > 0 else "lower"
+        cause = _likely_cause(context, use, tool.length)
+        yield Finding(
+            "length-register-wrong",
+            message=f"H{use.number} holds {context.length(use.value)}{cause}, tool {use.tool} is really {context.length(tool.length)} long: "
+            f"the tip runs {context.length(abs(off))} {way} than the control believes",
+            remedy=f"measure tool {use.tool} and set H{use.number} to its length, or call the register that holds it",
+            evidence={
+                "register": f"H{use.number}",
+                "register_mm": use.value,
+                "real_length_mm": tool.length,
+                "tip_high_mm": off,
+            },
+            **place,  # type: ignore[arg-type]
+        )
+
+
+def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
+    zero = context.job.bench.zero.get(use.name)
+    told = use.name in context.job.registers.work
+    if zero is None and not told:
+        yield Finding(
+            "work-offset-unset",
+            use.line,
+            f"{use.name} has never been set: the control takes it as zero, which is machine home",
+            f"set {use.name} on the machine, or call the offset that is meant",
+            move=use.move,
+            evidence={"offset": use.name},
+        )
+        return
+    if zero is None:
+        yield Finding(
+            "zero-not-given",
+            use.line,
+            f"{use.name} is set in the control, but the job does not say where that zero really is, so it cannot be checked",
+            f"add {use.name} under [zero] if a part stands there",
+            move=use.move,
+            evidence={"offset": use.name},
+        )
+        return
+    apart = tuple(a - b for a, b in zip(use.shift, (zero.x, zero.y, zero.z)))
+    if max(abs(a) for a in apart) <= context.job.settings.tolerance.work_offset:
+        return
+    said = ", ".join(f"{axis} {context.length(a, sign=True)}" for axis, a in zip("XYZ", apart) if abs(a) > context.job.settings.tolerance.work_offset)
+    yield Finding(
+        "work-offset-wrong",
+        use.line,
+        f"{use.name} in the control is not where the part's zero is: out by {said}",
+        f"touch off again, or correct {use.name}",
+        move=use.move,
+        evidence={"offset": use.name, "x_mm": apart[0], "y_mm": apart[1], "z_mm": apart[2]},
+    )

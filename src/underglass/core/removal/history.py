@@ -1,0 +1,286 @@
+"""The cut over time: one pass that finds contacts, and any moment of it afterwards.
+
+Glossary
+    keyframe  the stock before a certain move, kept as the tiles that changed since the keyframe before it
+    cursor    a stock of one's own that can be put to any moment; forwards it goes on cutting, backwards it takes
+              tiles from the keyframe before the moment and cuts only the few moves after it
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from underglass.core.errors import Cancelled
+from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
+from underglass.core.removal.sweep import TILE, sweep_move, touch_move
+from underglass.core.removal.toolpath import TipPath, ToolTable
+from underglass.core.tolerances import TOLERANCES
+
+KEYFRAME_CELLS = 3_000_000
+"""Cells looked at between two keyframes: some ten milliseconds of cutting."""
+
+_MEMORY_LIMIT = 600_000_000
+_HITS = 4096
+_TILE_BYTES = TILE * TILE * 8
+
+Floats = NDArray[np.float64]
+
+MAY_TOUCH, NO_TOUCH = 0, 1
+"""Whether a move's cutting part may touch stock. On a rapid, and with the spindle stopped, it must not."""
+
+
+class StockHit(NamedTuple):
+    """A part of the tool in the stock where it must not be. Depth and place (stock's frame) in mm."""
+
+    move: int
+    part: int
+    cells: int
+    share: float
+    depth: float
+    x: float
+    y: float
+
+
+@njit(cache=True, nogil=True)
+def _cut_range(  # type: ignore[no-untyped-def]
+    h, owner, dirty, cell, start, end, centre, sweep, row, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, tol,
+    removed, hits,
+):  # fmt: skip
+    """Cut moves from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
+
+    Returns (next move, hits used, cells looked at). ``removed`` (n,) gets each move's volume, mm3.
+    """
+    used = 0
+    visited = 0
+    out = np.empty(5)
+    parts = radius.shape[1]
+    i = i0
+    while i < i1 and visited < budget and used + parts <= hits.shape[0]:
+        k = row[i]
+        if k >= 0:
+            a, b = start[i], end[i]
+            low = min(a[2], b[2])
+            r, flat, slope = outline[k, 0], outline[k, 1], outline[k, 2]
+            if r > 0.0 and low < limit_z:
+                if forbid[i] == 1:
+                    shrunk = max(r - side, 0.25 * r)
+                    if touch_move(h, cell, a, b, centre[i], sweep[i], shrunk, min(flat, shrunk), slope, tol, out) > 0.0:
+                        hits[used, 0], hits[used, 1] = i, 0.0
+                        hits[used, 2:7] = out
+                        used += 1
+                taken, seen = sweep_move(h, owner, dirty, cell, a, b, centre[i], sweep[i], 1.0, r, flat, slope, i)
+                removed[i] = taken * cell * cell
+                visited += seen
+            for p in range(1, parts):
+                pr = radius[k, p] - side
+                if pr > 0.0 and low + bottom[k, p] < limit_z - tol:
+                    lift = bottom[k, p]
+                    a2, b2 = a.copy(), b.copy()
+                    a2[2] += lift
+                    b2[2] += lift
+                    if touch_move(h, cell, a2, b2, centre[i], sweep[i], pr, pr, 0.0, tol, out) > 0.0:
+                        hits[used, 0], hits[used, 1] = i, p
+                        hits[used, 2:7] = out
+                        used += 1
+        i += 1
+        visited += 20
+    return i, used, visited
+
+
+@njit(cache=True, nogil=True)
+def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, outline, i0, i1, share):  # type: ignore[no-untyped-def]
+    """Cut moves i0..i1-1 whole and ``share`` of move i1."""
+    for i in range(i0, i1 + 1):
+        if i >= len(row) or row[i] < 0:
+            continue
+        part = 1.0 if i < i1 else share
+        k = row[i]
+        if part > 0.0 and outline[k, 0] > 0.0:
+            sweep_move(
+                h, owner, dirty, cell, start[i], end[i], centre[i], sweep[i], part, outline[k, 0], outline[k, 1], outline[k, 2], i
+            )
+
+
+class _Tiles:
+    """Every kept version of every tile, by keyframe."""
+
+    def __init__(self) -> None:
+        self.versions: dict[int, tuple[list[int], list[Heights], list[Owners]]] = {}
+        self.count = 0
+
+    def keep(self, frame: int, tile: int, h: Heights, owner: Owners) -> None:
+        frames, heights, owners = self.versions.setdefault(tile, ([], [], []))
+        frames.append(frame)
+        heights.append(h)
+        owners.append(owner)
+        self.count += 1
+
+    def thin(self) -> None:
+        """Join keyframes two by two: the later of each pair stays."""
+        self.count = 0
+        for tile, (frames, heights, owners) in self.versions.items():
+            newest: dict[int, int] = {}
+            for k, frame in enumerate(frames):
+                newest[(frame + 1) // 2] = k
+            keep = list(newest.values())
+            self.versions[tile] = (list(newest), [heights[k] for k in keep], [owners[k] for k in keep])
+            self.count += len(keep)
+
+
+@dataclass(frozen=True, slots=True)
+class StockHistory:
+    """One stock's whole cut. ``frames[k]`` is the move before which keyframe k stands; keyframe 0 is the uncut stock."""
+
+    uncut: Field
+    final: Field
+    path: TipPath
+    outline: Floats
+    frames: tuple[int, ...]
+    tiles: _Tiles
+    removed: Floats
+    hits: tuple[StockHit, ...]
+
+    @property
+    def grid(self) -> Grid:
+        return self.uncut.grid
+
+    def cursor(self) -> StockCursor:
+        return StockCursor(self)
+
+    @property
+    def kept_bytes(self) -> int:
+        """Memory of the keyframes, bytes."""
+        return self.tiles.count * _TILE_BYTES
+
+
+def _tile_slices(tile: int, across: int) -> tuple[slice, slice]:
+    j, i = divmod(tile, across)
+    return slice(j * TILE, (j + 1) * TILE), slice(i * TILE, (i + 1) * TILE)
+
+
+def cut(
+    uncut: Field,
+    path: TipPath,
+    table: ToolTable,
+    forbid: NDArray[np.uint8],
+    progress: Callable[[float], None] = lambda _share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    keyframe_cells: int = KEYFRAME_CELLS,
+) -> StockHistory:
+    """Cut the whole path into a copy of ``uncut``. ``forbid`` (n,): the move's cutting part must not touch stock.
+
+    Raises ``Cancelled`` when told to stop.
+    """
+    field = uncut.copy()
+    grid = field.grid
+    n = len(path)
+    dirty = np.zeros(grid.tiles, dtype=np.uint8)
+    removed = np.zeros(n)
+    hits: list[StockHit] = []
+    buffer = np.zeros((_HITS, 7))
+    frames = [0]
+    tiles = _Tiles()
+    across = grid.tiles[1]
+    since = 0
+    side = TOLERANCES.touch_side_cells * grid.cell
+    at = 0
+    while at < n:
+        if cancelled():
+            raise Cancelled
+        at, used, visited = _cut_range(
+            field.h, field.owner, dirty, grid.cell, path.start, path.end, path.centre, path.sweep, path.row,
+            table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side,
+            TOLERANCES.touch_mm, removed, buffer,
+        )  # fmt: skip
+        for k in range(used):
+            m, p, cells, share, depth, x, y = buffer[k].tolist()
+            hits.append(StockHit(int(m), int(p), int(cells), share, depth, x, y))
+        since += visited
+        if since >= keyframe_cells and at < n:
+            since = 0
+            frames.append(at)
+            for tile in np.flatnonzero(dirty):
+                where = _tile_slices(int(tile), across)
+                tiles.keep(len(frames) - 1, int(tile), field.h[where].copy(), field.owner[where].copy())
+            dirty[:] = 0
+            if tiles.count * _TILE_BYTES > _MEMORY_LIMIT:
+                frames, keyframe_cells = _thin(frames, tiles, keyframe_cells)
+            progress(at / n)
+    progress(1.0)
+    for array in (uncut.h, uncut.owner, field.h, field.owner, removed):
+        array.setflags(write=False)
+    return StockHistory(uncut, field, path, table.outline, tuple(frames), tiles, removed, tuple(hits))
+
+
+def _thin(frames: list[int], tiles: _Tiles, keyframe_cells: int) -> tuple[list[int], int]:
+    """Half the keyframes, twice as far apart. The newest always stays, for the tiles after it build on it."""
+    if len(frames) % 2 == 0:
+        frames = [*frames, frames[-1]]
+    tiles.thin()
+    return frames[::2], keyframe_cells * 2
+
+
+class StockCursor:
+    """A stock that can be put to any moment of its history. Not for use from two threads at once."""
+
+    def __init__(self, history: StockHistory) -> None:
+        self._history = history
+        self.field = history.uncut.copy()
+        self._move = 0
+        self._share = 0.0
+        self._frame = 0
+        self._touched: Dirty = np.zeros(history.grid.tiles, dtype=np.uint8)
+
+    @property
+    def moment(self) -> tuple[int, float]:
+        """Moves done, and the share done of the next."""
+        return self._move, self._share
+
+    def go(self, move: int, share: float) -> Dirty:
+        """Put the stock to ``share`` of ``move``, all moves before it done. Returns the tiles that changed."""
+        changed: Dirty = np.zeros_like(self._touched)
+        frame = bisect_right(self._history.frames, move) - 1
+        if (move, share) < (self._move, self._share) or frame > self._frame:
+            self._restore(frame, changed)
+        dirty: Dirty = np.zeros_like(self._touched)
+        path = self._history.path
+        _replay(
+            self.field.h, self.field.owner, dirty, self._history.grid.cell, path.start, path.end, path.centre, path.sweep,
+            path.row, self._history.outline, self._move, move, share,
+        )  # fmt: skip
+        self._touched |= dirty
+        changed |= dirty
+        self._move, self._share = move, share
+        return changed
+
+    def _restore(self, frame: int, changed: Dirty) -> None:
+        history = self._history
+        lo, hi = min(frame, self._frame), max(frame, self._frame)
+        across = history.grid.tiles[1]
+        stale = set(np.flatnonzero(self._touched).tolist())
+        if lo != hi:
+            for tile, (frames, _h, _o) in history.tiles.versions.items():
+                if bisect_right(frames, hi) > bisect_right(frames, lo):
+                    stale.add(tile)
+        flat = changed.reshape(-1)
+        for tile in stale:
+            where = _tile_slices(tile, across)
+            kept = history.tiles.versions.get(tile)
+            k = bisect_right(kept[0], frame) - 1 if kept else -1
+            if kept and k >= 0:
+                self.field.h[where] = kept[1][k]
+                self.field.owner[where] = kept[2][k]
+            else:
+                self.field.h[where] = history.uncut.h[where]
+                self.field.owner[where] = history.uncut.owner[where]
+            flat[tile] = 1
+        self._touched[:] = 0
+        self._frame = frame
+        self._move, self._share = history.frames[frame], 0.0
