@@ -50,7 +50,9 @@ def open_(file: Path) -> None:
 
 @cli.command()
 @click.argument("name", required=False, default="vent-bracket-slip")
-@click.option("--picture", type=click.Path(path_type=Path), help="Write a picture of the window to this file and close.")
+@click.option(
+    "--picture", type=click.Path(path_type=Path), help="Write a picture of the window to this file and close."
+)
 def demo(name: str, picture: Path | None) -> None:
     """Open the window with a shipped demo job (a copy, so the shipped one stays clean)."""
     from underglass.cli.work import copy_demo
@@ -83,7 +85,9 @@ def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) ->
 
 @cli.command()
 @click.argument("job", type=click.Path(path_type=Path))
-@click.option("--point", "points", type=float, nargs=2, multiple=True, required=True, help="X Y in part-zero coordinates.")
+@click.option(
+    "--point", "points", type=float, nargs=2, multiple=True, required=True, help="X Y in part-zero coordinates."
+)
 @click.option("--at", "line", type=int, help="After this line, not at the end.")
 def measure(job: Path, points: tuple[tuple[float, float], ...], line: int | None) -> None:
     """Height of the stock at points, in part-zero coordinates of G54 and the job's units."""

@@ -163,11 +163,21 @@ class Control:
                 whole = int(word.value) if word.value == int(word.value) else None
                 self._take(out, out.m, whole, word, M_GROUPS)
             elif word.letter in UNREAD_LETTERS:
-                self._find_word("word-unknown", block, word, f"{word.text} is not read: {UNREAD_LETTERS[word.letter]}",
-                                "take the word away, or check the program for another machine's words")
+                self._find_word(
+                    "word-unknown",
+                    block,
+                    word,
+                    f"{word.text} is not read: {UNREAD_LETTERS[word.letter]}",
+                    "take the word away, or check the program for another machine's words",
+                )
             elif word.letter in out.letters and word.letter in SINGLE_LETTERS | {"F"}:
-                self._find_word("modal-conflict", block, word, f"{word.letter} stands twice in this block; the control takes one",
-                                f"keep one {word.letter} word")
+                self._find_word(
+                    "modal-conflict",
+                    block,
+                    word,
+                    f"{word.letter} stands twice in this block; the control takes one",
+                    f"keep one {word.letter} word",
+                )
             else:
                 out.letters[word.letter] = word
         return out
@@ -183,14 +193,23 @@ class Control:
         assert isinstance(groups, dict)
         group = groups.get(key) if key is not None else None
         if group is None or key is None:
-            self._find_word("word-unknown", out.block, word, f"the control does not know {word.text.upper()}",
-                            "look the word up in the control's list; the rest of the block is carried out without it")
+            self._find_word(
+                "word-unknown",
+                out.block,
+                word,
+                f"the control does not know {word.text.upper()}",
+                "look the word up in the control's list; the rest of the block is carried out without it",
+            )
             return
         if group in into:
             other = into[group][1]
-            self._find_word("modal-conflict", out.block, word,
-                            f"{other.text.upper()} and {word.text.upper()} are of one group ({group}) and stand in one block",
-                            "keep the one that is meant; the first is taken here")
+            self._find_word(
+                "modal-conflict",
+                out.block,
+                word,
+                f"{other.text.upper()} and {word.text.upper()} are of one group ({group}) and stand in one block",
+                "keep the one that is meant; the first is taken here",
+            )
             return
         into[group] = (key, word)
 
@@ -216,7 +235,13 @@ class Control:
             if tool.value == int(tool.value) and tool.value >= 0:
                 self._next_tool = int(tool.value)
             else:
-                self._find_word("syntax", b.block, tool, f"{tool.text} is no tool number", "a tool number is a whole number, as in T3")
+                self._find_word(
+                    "syntax",
+                    b.block,
+                    tool,
+                    f"{tool.text} is no tool number",
+                    "a tool number is a whole number, as in T3",
+                )
         if "tool change" in b.m:
             self._change_tool(b)
         if "spindle" in b.m and (b.m["spindle"][0] != 5 or self._profile.stop_words == "block-start"):
@@ -232,8 +257,13 @@ class Control:
     def _change_tool(self, b: _Block) -> None:
         word = b.m["tool change"][1]
         if self._next_tool is None:
-            self._find_word("tool-unknown", b.block, word, "M6 changes to no tool: no T word has been given",
-                            "write the tool's number before or beside M6, as in T1 M6")
+            self._find_word(
+                "tool-unknown",
+                b.block,
+                word,
+                "M6 changes to no tool: no T word has been given",
+                "write the tool's number before or beside M6, as in T1 M6",
+            )
             return
         lift = self._machine.tool_change_lift_z
         if lift is not None and self._at[2] < lift:
@@ -273,8 +303,13 @@ class Control:
         h = b.letters.get("H")
         if h is None or h.value != int(h.value) or h.value < 0:
             assert word is not None
-            self._find_word("syntax", b.block, h or word, "G43 needs the number of a length register",
-                            "write H and the register's number, as in G43 H2")
+            self._find_word(
+                "syntax",
+                b.block,
+                h or word,
+                "G43 needs the number of a length register",
+                "write H and the register's number, as in G43 H2",
+            )
             return
         self._h_number = int(h.value)
         self._h_value = self._registers.length.get(self._h_number, 0.0) if self._h_number else 0.0
@@ -328,8 +363,13 @@ class Control:
             return
         if self._motion == "G80":
             axis = next(letters[a] for a in _AXES if a in letters)
-            self._find_word("syntax", b.block, axis, f"{axis.text} says where to go, but no G0, G1, G2 or G3 is in force",
-                            "write the motion word at the start of the block")
+            self._find_word(
+                "syntax",
+                b.block,
+                axis,
+                f"{axis.text} says where to go, but no G0, G1, G2 or G3 is in force",
+                "write the motion word at the start of the block",
+            )
             return
         self._straight(b, self._target(letters))
 
@@ -367,7 +407,13 @@ class Control:
         """G53: this block's X Y Z are machine coordinates, absolute, no length offset."""
         word = b.g["machine coordinates"][1]
         if self._motion not in ("G0", "G1"):
-            self._find_word("syntax", b.block, word, f"G53 moves straight, but {self._motion} is in force", "write G0 or G1 beside G53")
+            self._find_word(
+                "syntax",
+                b.block,
+                word,
+                f"G53 moves straight, but {self._motion} is in force",
+                "write G0 or G1 beside G53",
+            )
             return
         end = list(self._at)
         for axis, letter in enumerate(_AXES):
@@ -407,21 +453,36 @@ class Control:
         if i is None and j is None:
             word = letters.get("R") or self._motion_word(b)
             if r is None:
-                self._find_span("arc-centre-missing", b, word, f"{self._motion} has neither I J nor R: the arc has no centre",
-                                "give the centre with I and J, measured from the arc's start")
+                self._find_span(
+                    "arc-centre-missing",
+                    b,
+                    word,
+                    f"{self._motion} has neither I J nor R: the arc has no centre",
+                    "give the centre with I and J, measured from the arc's start",
+                )
                 return None
             radius = self._length(r.value)
             chord = math.dist(start, end)
             if chord <= TOLERANCES.length_of_nothing_mm:
-                self._find_span("arc-centre-missing", b, word, "a full circle cannot be given by R: its centre could be anywhere",
-                                "give the centre with I and J", {"radius_mm": radius})
+                self._find_span(
+                    "arc-centre-missing",
+                    b,
+                    word,
+                    "a full circle cannot be given by R: its centre could be anywhere",
+                    "give the centre with I and J",
+                    {"radius_mm": radius},
+                )
                 return None
             centre = arcs.centre_from_radius(start, end, radius, clockwise)
             if centre is None:
-                self._find_span("arc-mismatch", b, word,
-                                f"R{show_length(radius, unit)} cannot reach: start and end are {show_length(chord, unit)} {unit} apart, half of that is {show_length(chord / 2, unit)}",
-                                "give a radius of at least half the distance, or check the end point",
-                                {"radius_mm": radius, "chord_mm": chord})
+                self._find_span(
+                    "arc-mismatch",
+                    b,
+                    word,
+                    f"R{show_length(radius, unit)} cannot reach: start and end are {show_length(chord, unit)} {unit} apart, half of that is {show_length(chord / 2, unit)}",
+                    "give a radius of at least half the distance, or check the end point",
+                    {"radius_mm": radius, "chord_mm": chord},
+                )
             return centre
         centre = (
             start[0] + (self._length(i.value) if i is not None else 0.0),
@@ -430,10 +491,14 @@ class Control:
         r0, r1 = math.dist(start, centre), math.dist(end, centre)
         word = i or j
         if abs(r0 - r1) > self._profile.arc_tolerance[unit] or r0 <= TOLERANCES.length_of_nothing_mm:
-            self._find_span("arc-mismatch", b, word,
-                            f"start and end of this arc are not equally far from its centre: {show_length(r0, unit)} and {show_length(r1, unit)} {unit}, {show_length(abs(r0 - r1), unit)} apart",
-                            "check I and J (they count from the arc's start point) and the end point",
-                            {"start_radius_mm": r0, "end_radius_mm": r1, "tolerance_mm": self._profile.arc_tolerance[unit]})
+            self._find_span(
+                "arc-mismatch",
+                b,
+                word,
+                f"start and end of this arc are not equally far from its centre: {show_length(r0, unit)} and {show_length(r1, unit)} {unit}, {show_length(abs(r0 - r1), unit)} apart",
+                "check I and J (they count from the arc's start point) and the end point",
+                {"start_radius_mm": r0, "end_radius_mm": r1, "tolerance_mm": self._profile.arc_tolerance[unit]},
+            )
             return None
         return centre
 
@@ -447,7 +512,13 @@ class Control:
         self._feed_missing_told = True
         word = b.letters.get("F") or self._motion_word(b)
         why = "F is zero" if "F" in b.letters else "no F has been given"
-        self._find_span("feed-missing", b, word, f"{self._motion} cuts with no feed: {why}", "write F and the feed a minute in this block or before it")
+        self._find_span(
+            "feed-missing",
+            b,
+            word,
+            f"{self._motion} cuts with no feed: {why}",
+            "write F and the feed a minute in this block or before it",
+        )
 
     def _judge_z(self, b: _Block) -> None:
         """Remember, once for each tool and register, under which length register Z first moves."""
@@ -455,10 +526,14 @@ class Control:
             return
         self._z_judged = True
         if self._h_number is None:
-            self._find_span("length-offset-missing", b, b.letters.get("Z"),
-                            f"Z moves with tool {self._tool} and no length offset in force",
-                            f"write G43 H{self._tool} with the first Z move after the tool change",
-                            {"tool": self._tool})
+            self._find_span(
+                "length-offset-missing",
+                b,
+                b.letters.get("Z"),
+                f"Z moves with tool {self._tool} and no length offset in force",
+                f"write G43 H{self._tool} with the first Z move after the tool change",
+                {"tool": self._tool},
+            )
             return
         line, column, end_column = self._h_word
         self._lengths.append(
@@ -508,17 +583,40 @@ class Control:
 
     # -- findings ----------------------------------------------------------------------------------------------
 
-    def _find(self, code: str, block: Block, message: str, remedy: str, span: tuple[int, int],
-              evidence: dict[str, float | int | str | bool | None] | None = None) -> None:
+    def _find(
+        self,
+        code: str,
+        block: Block,
+        message: str,
+        remedy: str,
+        span: tuple[int, int],
+        evidence: dict[str, float | int | str | bool | None] | None = None,
+    ) -> None:
         self._findings.append(
-            Finding(code, block.line, message, remedy, span[0] + 1, span[1] + 1, tool=self._tool or None,
-                    evidence=evidence or {}, move=len(self._moves))
+            Finding(
+                code,
+                block.line,
+                message,
+                remedy,
+                span[0] + 1,
+                span[1] + 1,
+                tool=self._tool or None,
+                evidence=evidence or {},
+                move=len(self._moves),
+            )
         )
 
     def _find_word(self, code: str, block: Block, word: Word, message: str, remedy: str) -> None:
         self._find(code, block, message, remedy, (word.start, word.end))
 
-    def _find_span(self, code: str, b: _Block, word: Word | None, message: str, remedy: str,
-                   evidence: dict[str, float | int | str | bool | None] | None = None) -> None:
+    def _find_span(
+        self,
+        code: str,
+        b: _Block,
+        word: Word | None,
+        message: str,
+        remedy: str,
+        evidence: dict[str, float | int | str | bool | None] | None = None,
+    ) -> None:
         first = word or b.block.words[0]
         self._find(code, b.block, message, remedy, (first.start, first.end), evidence)

@@ -117,7 +117,9 @@ class Motions:
     def lengths(self) -> Floats:
         """Length of each move along its path, mm. ``(n,) float64``. Helix: sqrt((r a)^2 + z^2)."""
         step = self.end - self.start
-        flat = np.where(self.sweep != 0.0, np.abs(np.nan_to_num(self.radius()) * self.sweep), np.hypot(step[:, 0], step[:, 1]))
+        flat = np.where(
+            self.sweep != 0.0, np.abs(np.nan_to_num(self.radius()) * self.sweep), np.hypot(step[:, 0], step[:, 1])
+        )
         return np.hypot(flat, step[:, 2])
 
     def at(self, move: int, share: float) -> Vector:
@@ -181,20 +183,18 @@ class MotionBuilder:
             self._chunks.append(np.array(self._rows, dtype=np.float64))
             self._rows.clear()
         table = np.concatenate(self._chunks) if self._chunks else np.empty((0, 13))
-        columns = {
-            "line": table[:, 0].astype(np.int32),
-            "kind": table[:, 1].astype(np.int8),
-            "state": table[:, 2].astype(np.int32),
-            "start": np.ascontiguousarray(table[:, 3:6]),
-            "end": np.ascontiguousarray(table[:, 6:9]),
-            "centre": np.ascontiguousarray(table[:, 9:11]),
-            "sweep": table[:, 11].copy(),
-            "feed": table[:, 12].copy(),
-        }
-        for column in columns.values():
+        floats = [np.ascontiguousarray(table[:, a:b]) for a, b in ((3, 6), (6, 9), (9, 11))]
+        sweep, feed = table[:, 11].copy(), table[:, 12].copy()
+        line, kind, state = table[:, 0].astype(np.int32), table[:, 1].astype(np.int8), table[:, 2].astype(np.int32)
+        for column in (line, kind, state, *floats, sweep, feed):
             column.setflags(write=False)
         return Motions(
-            **columns,
+            line,
+            kind,
+            state,
+            *floats,
+            sweep,
+            feed,
             in_force=tuple(self._states),
             events=tuple(events),
             lengths_used=tuple(lengths_used),

@@ -11,10 +11,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from underglass.core.bench.machine import Machine
+from underglass.core.compiled import kernel
 from underglass.core.control.motions import Kind, Motions
 
 Floats = NDArray[np.float64]
@@ -101,7 +101,7 @@ def time_motions(motions: Motions, machine: Machine) -> Timing:
     return Timing(start, duration, done[before] if len(before) else np.empty(0), total)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _trapezoids(length, speed, gain, first, last, rapid, halts):  # type: ignore[no-untyped-def]
     """Durations (n,) s of moves of ``length`` mm at up to ``speed`` mm/s with ``gain`` mm/s2."""
     n = len(length)

@@ -150,11 +150,21 @@ class Table:
         return self._take(name)
 
     @overload
-    def number(self, name: str, default: float, *, least: float = ..., above: float = ..., most: float = ...) -> float: ...
-    @overload
-    def number(self, name: str, default: None = ..., *, least: float = ..., above: float = ..., most: float = ...) -> float | None: ...
     def number(
-        self, name: str, default: float | None = None, *, least: float = -math.inf, above: float = -math.inf, most: float = math.inf
+        self, name: str, default: float, *, least: float = ..., above: float = ..., most: float = ...
+    ) -> float: ...
+    @overload
+    def number(
+        self, name: str, default: None = ..., *, least: float = ..., above: float = ..., most: float = ...
+    ) -> float | None: ...
+    def number(
+        self,
+        name: str,
+        default: float | None = None,
+        *,
+        least: float = -math.inf,
+        above: float = -math.inf,
+        most: float = math.inf,
     ) -> float | None:
         """A finite number within bounds; ``default`` where it is left out."""
         value = self._take(name)
@@ -181,7 +191,9 @@ class Table:
             raise self.bad(name, f"{value} is too large: at most {most:g}")
         return number
 
-    def need_number(self, name: str, *, least: float = -math.inf, above: float = -math.inf, most: float = math.inf) -> float:
+    def need_number(
+        self, name: str, *, least: float = -math.inf, above: float = -math.inf, most: float = math.inf
+    ) -> float:
         """A number that must be there."""
         if name not in self._data:
             self._asked.append(name)
@@ -195,7 +207,9 @@ class Table:
         if value is None:
             return default
         if isinstance(value, bool) or not isinstance(value, int):
-            raise self.bad(name, f"this must be a whole number, not {_said(value) if not isinstance(value, float) else value}")
+            raise self.bad(
+                name, f"this must be a whole number, not {_said(value) if not isinstance(value, float) else value}"
+            )
         if value < least or value > 10**6:
             raise self.bad(name, f"{value} is out of range: {least} or more")
         return value
@@ -233,7 +247,9 @@ class Table:
             raise self.bad(name, f"'{value}' is not one of {', '.join(choices)}{hint}")
         return value
 
-    def numbers(self, name: str, count: int | Literal["2 or 3"] = 3, *, above: float = -math.inf) -> tuple[float, ...] | None:
+    def numbers(
+        self, name: str, count: int | Literal["2 or 3"] = 3, *, above: float = -math.inf
+    ) -> tuple[float, ...] | None:
         """A list of so many finite numbers, or None where it is left out."""
         value = self._take(name)
         if value is None:

@@ -63,13 +63,13 @@ def guess_job(source: Source, path: Path) -> Job:
     stock = Solid("stock", "box", (float(size[0]), float(size[1]), depth), corner)
     used = sorted({u.name for u in motions.offsets_used} | {"G54"})
     bench = Bench(machine, (stock,), (), tools, dict.fromkeys(used, frame))
-    registers = Registers(dict.fromkeys(used, _ZERO), {n: t.length for n, t in tools.items()}, {n: t.radius for n, t in tools.items()})
+    registers = Registers(
+        dict.fromkeys(used, _ZERO), {n: t.length for n, t in tools.items()}, {n: t.radius for n, t in tools.items()}
+    )
     said = [
         f"stock: a block {size[0]:.1f} x {size[1]:.1f} x {depth:.1f} mm around the cut, its top at Z0",
         "fixtures: none",
         "registers: all right",
     ]
     said += [f"tool {n}: {t.name}, {t.length:g} mm long" for n, t in tools.items()]
-    return Job(
-        path.name, "mm", str(path), str(path.parent), path.name, bench, control, registers, guessed=tuple(said)
-    )
+    return Job(path.name, "mm", str(path), str(path.parent), path.name, bench, control, registers, guessed=tuple(said))

@@ -78,7 +78,9 @@ class _Reader:
         part = self.top.table("zero")
         zero: dict[str, Frame] = {}
         if part is None:
-            raise self.top.bad("zero", "the job must say where the part's zero really is, as in [zero] G54 = { x = …, y = …, z = … }")
+            raise self.top.bad(
+                "zero", "the job must say where the part's zero really is, as in [zero] G54 = { x = …, y = …, z = … }"
+            )
         for name in part.names():
             entry = self._offset_entry(part, name)
             (x, y, z), turned = self._place(entry, name, ("turned",))
@@ -122,7 +124,7 @@ class _Reader:
         repeat = part.raw("repeat_at")
         names = ["G54"] if repeat is None else repeat
         if not isinstance(names, list) or not names or not all(isinstance(n, str) for n in names):
-            raise part.bad("repeat_at", "this must be a list of work offsets in quotes, as in [\"G54\", \"G55\"]")
+            raise part.bad("repeat_at", 'this must be a list of work offsets in quotes, as in ["G54", "G55"]')
         if repeat is None and "G54" not in zero:
             names = [next(iter(zero))]
         for name in names:
@@ -230,7 +232,9 @@ class _Reader:
         cell = part.number("cell", None, above=0.0)
         cell_mm = cell * self.scale if cell is not None else None
         if cell_mm is not None and any(too_fine(s, cell_mm) for s in stocks):
-            raise part.bad("cell", f"{cell:g} is too fine for this stock; the default is {default_cell(stocks[0]) / self.scale:g}")
+            raise part.bad(
+                "cell", f"{cell:g} is too fine for this stock; the default is {default_cell(stocks[0]) / self.scale:g}"
+            )
         clearance = part.number("clearance", None, least=0.0)
         tolerance = RegisterTolerance()
         table = part.table("tolerance")
@@ -260,11 +264,14 @@ def _table(machine: Machine) -> Fixture:
     """The machine's table: a slab as large as the travel and half a metre more each way."""
     room = 500.0
     x0, y0 = machine.travel_min[0] - room, machine.travel_min[1] - room
-    size = (machine.travel_max[0] - machine.travel_min[0] + 2 * room, machine.travel_max[1] - machine.travel_min[1] + 2 * room, 100.0)
+    size = (
+        machine.travel_max[0] - machine.travel_min[0] + 2 * room,
+        machine.travel_max[1] - machine.travel_min[1] + 2 * room,
+        100.0,
+    )
     return Fixture(Solid("table", "box", size, Frame(x0, y0, machine.table_z - size[2])))
 
 
 def read_job(path: Path) -> Job:
     """A job file as a job. Raises ``UnusableFile`` or ``BadEntry``: one plain sentence with file, key and line."""
     return _Reader(read_toml(path), path).read()
-

@@ -88,7 +88,26 @@ def read_machine(path: Path) -> Machine:
     )  # fmt: skip
 
 
-_POWER_ON = ("G17", "G20", "G21", "G40", "G49", "G54", "G55", "G56", "G57", "G58", "G59", "G69", "G80", "G90", "G91", "G94", "G98", "G99")
+_POWER_ON = (
+    "G17",
+    "G20",
+    "G21",
+    "G40",
+    "G49",
+    "G54",
+    "G55",
+    "G56",
+    "G57",
+    "G58",
+    "G59",
+    "G69",
+    "G80",
+    "G90",
+    "G91",
+    "G94",
+    "G98",
+    "G99",
+)
 
 
 def read_control(path: Path) -> ControlProfile:
@@ -118,5 +137,3 @@ def read_control(path: Path) -> ControlProfile:
         path.stem, title, "radius" if d == "radius" else "diameter", {"mm": tolerance, "inch": tolerance_inch},
         "block-end" if stop == "block-end" else "block-start", tuple(words),
     )  # fmt: skip
-
-

@@ -103,7 +103,9 @@ def proof_as_text(proof: Proof) -> str:
     for f in proof.findings:
         out.append(f"{proof.source.name}:{f.line}:{f.column}: {f.severity.word} {f.code}: {f.message}.")
         out.append(f"    at {show_clock(f.time_s)}; {f.remedy}.")
-    counts = {word: sum(f.severity.word == word for f in proof.findings) for word in ("crash", "fault", "caution", "note")}
+    counts = {
+        word: sum(f.severity.word == word for f in proof.findings) for word in ("crash", "fault", "caution", "note")
+    }
     said = ", ".join(f"{n} {word}{_plural(word, n)}" for word, n in counts.items() if n) or "no findings"
     out.append(f"{proof.outcome}: {said}; {len(proof.motions)} moves in {show_clock(proof.timing.total)}")
     return "\n".join(out) + "\n"

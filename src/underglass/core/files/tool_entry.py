@@ -21,7 +21,9 @@ def _holder(entry: Table, scale: float) -> tuple[HolderStep, ...]:
     out = []
     for step in steps:
         if not isinstance(step, dict) or set(step) != {"diameter", "length"}:
-            raise entry.bad("holder", "write { diameter = …, length = … }, or a list of such steps from the tool upwards")
+            raise entry.bad(
+                "holder", "write { diameter = …, length = … }, or a list of such steps from the tool upwards"
+            )
         out.append(
             HolderStep(
                 entry.checked_number("holder", step["diameter"], above=0.0) * scale,

@@ -94,13 +94,19 @@ def _why_not(text: str, at: int) -> Problem:
         if "#" in piece or "[" in piece:
             return Problem(at, at + len(piece), "variables and brackets are not read yet", "write the number itself")
         if len(piece) == 1:
-            return Problem(at, at + 1, f"{char.upper()} has no number", f"write the number that belongs to {char.upper()}")
-        return Problem(at, at + len(piece), f"{piece} is not a word: its number cannot be read", "write one number, as in X-10.5")
+            return Problem(
+                at, at + 1, f"{char.upper()} has no number", f"write the number that belongs to {char.upper()}"
+            )
+        return Problem(
+            at, at + len(piece), f"{piece} is not a word: its number cannot be read", "write one number, as in X-10.5"
+        )
     match = _STRAY.match(text, at)
     end = match.end() if match else at + 1
     piece = text[at:end]
     if piece[0].isdigit() or piece[0] in "+-.":
-        return Problem(at, end, f"the number {piece} has no letter before it", "put the word's letter before it, as in X or Z")
+        return Problem(
+            at, end, f"the number {piece} has no letter before it", "put the word's letter before it, as in X or Z"
+        )
     if piece[0] in "#[]=":
         return Problem(at, end, f"{piece[0]} belongs to variables, which are not read yet", "write the number itself")
     shown = piece if piece.isprintable() else piece.encode("unicode_escape").decode()
@@ -146,7 +152,9 @@ def read_block(text: str, line: int) -> Block:
         elif kind == "skip":
             if words or skip:
                 start = found.start("skip")
-                problems.append(Problem(start, start + 1, "/ stands inside the block", "put the / at the start of the line"))
+                problems.append(
+                    Problem(start, start + 1, "/ stands inside the block", "put the / at the start of the line")
+                )
             else:
                 skip = int(found["level"] or 1)
         else:

@@ -55,7 +55,17 @@ def prove(
         findings = [_not_text()]
     done = _settle(findings, motions, timing, source.name)
     return Proof(
-        job, source, run, timing, table, rows, tuple(stocks), done, tuple(closest), _segments(run, timing, source), _line_moves(motions)
+        job,
+        source,
+        run,
+        timing,
+        table,
+        rows,
+        tuple(stocks),
+        done,
+        tuple(closest),
+        _segments(run, timing, source),
+        _line_moves(motions),
     )
 
 
@@ -66,7 +76,9 @@ def _run(job: Job, source: Source, cancelled: Callable[[], bool]) -> Run:
 
 
 def _not_text() -> Finding:
-    return Finding("not-text", 1, "this file is not a program: it holds bytes that no text has", "choose the program's file")
+    return Finding(
+        "not-text", 1, "this file is not a program: it holds bytes that no text has", "choose the program's file"
+    )
 
 
 def _settle(findings: list[Finding], motions: Motions, timing: Timing, name: str) -> tuple[Finding, ...]:

@@ -10,12 +10,13 @@ too, and a golden-section search finds the least one. Arcs come in as chords no 
 import math
 
 import numpy as np
-from numba import njit
+
+from underglass.core.compiled import kernel, small_kernel
 
 _GOLDEN = 0.6180339887498949
 
 
-@njit(cache=True, nogil=True, inline="always")
+@small_kernel
 def _sideways(x, y, sx, sy, is_round):
     """Distance of a point from the solid's outline seen from above (a rectangle from 0,0, or a circle in it)."""
     if is_round:
@@ -25,7 +26,7 @@ def _sideways(x, y, sx, sy, is_round):
     return math.hypot(dx, dy)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _gap(a, b, t, size, is_round, r, bottom, top):
     """(gap, gap sideways, overlap in height if positive) a share ``t`` of the way; part from ``bottom`` to ``top``."""
     x, y, z = a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t
@@ -35,7 +36,7 @@ def _gap(a, b, t, size, is_round, r, bottom, top):
     return math.sqrt(side * side + up * up + down * down)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def nearest(a, b, size, is_round, r, bottom, top):
     """Least gap of a straight move and the share at which it is reached (the first one, to the search's fineness)."""
     lo, hi = 0.0, 1.0
@@ -59,7 +60,7 @@ def nearest(a, b, size, is_round, r, bottom, top):
     return best, at
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def touch(a, b, size, is_round, r, bottom, top, tol, out):
     """Whether a part runs more than ``tol`` deep into a solid on a straight move; ``r`` already less the side tolerance.
 
@@ -107,7 +108,7 @@ def touch(a, b, size, is_round, r, bottom, top, tol, out):
     return True
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _edge(a, b, size, is_round, r, inside, outside):
     """The share between ``inside`` (within reach) and ``outside`` where reach ends; ``outside`` if it never does."""
     if _sideways(a[0] + (b[0] - a[0]) * outside, a[1] + (b[1] - a[1]) * outside, size[0], size[1], is_round) < r:
@@ -121,8 +122,10 @@ def _edge(a, b, size, is_round, r, inside, outside):
     return inside
 
 
-@njit(cache=True, nogil=True)
-def against_solid(start, end, centre, sweep, row, radius, bottom, top, active, size, is_round, side, tol, chord, far, out):
+@kernel
+def against_solid(
+    start, end, centre, sweep, row, radius, bottom, top, active, size, is_round, side, tol, chord, far, out
+):
     """Every move against one solid.
 
     start, end (n, 3) tip in the solid's frame; row (n,) index of the move's tool, -1 for none; radius, bottom, top
@@ -168,8 +171,14 @@ def against_solid(start, end, centre, sweep, row, radius, bottom, top, active, s
                 if arc:
                     angle = math.atan2(start[m, 1] - centre[m, 1], start[m, 0] - centre[m, 0])
                     f0, f1 = piece / pieces, (piece + 1) / pieces
-                    p[0], p[1] = centre[m, 0] + arc_r * math.cos(angle + sweep[m] * f0), centre[m, 1] + arc_r * math.sin(angle + sweep[m] * f0)
-                    q[0], q[1] = centre[m, 0] + arc_r * math.cos(angle + sweep[m] * f1), centre[m, 1] + arc_r * math.sin(angle + sweep[m] * f1)
+                    p[0], p[1] = (
+                        centre[m, 0] + arc_r * math.cos(angle + sweep[m] * f0),
+                        centre[m, 1] + arc_r * math.sin(angle + sweep[m] * f0),
+                    )
+                    q[0], q[1] = (
+                        centre[m, 0] + arc_r * math.cos(angle + sweep[m] * f1),
+                        centre[m, 1] + arc_r * math.sin(angle + sweep[m] * f1),
+                    )
                     p[2] = start[m, 2] + (end[m, 2] - start[m, 2]) * f0
                     q[2] = start[m, 2] + (end[m, 2] - start[m, 2]) * f1
                 if touch(p, q, size, is_round, r - side, bottom[row[m], k], top[row[m], k], tol, hit):

@@ -14,9 +14,9 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from underglass.core.compiled import kernel
 from underglass.core.errors import Cancelled
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
 from underglass.core.removal.sweep import TILE, sweep_move, touch_move
@@ -48,7 +48,7 @@ class StockHit(NamedTuple):
     y: float
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _cut_range(  # type: ignore[no-untyped-def]
     h, owner, dirty, cell, start, end, centre, sweep, row, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, tol,
     removed, hits,
@@ -94,7 +94,7 @@ def _cut_range(  # type: ignore[no-untyped-def]
     return i, used, visited
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, outline, i0, i1, share):  # type: ignore[no-untyped-def]
     """Cut moves i0..i1-1 whole and ``share`` of move i1."""
     for i in range(i0, i1 + 1):
@@ -104,7 +104,19 @@ def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, outline, i0, 
         k = row[i]
         if part > 0.0 and outline[k, 0] > 0.0:
             sweep_move(
-                h, owner, dirty, cell, start[i], end[i], centre[i], sweep[i], part, outline[k, 0], outline[k, 1], outline[k, 2], i
+                h,
+                owner,
+                dirty,
+                cell,
+                start[i],
+                end[i],
+                centre[i],
+                sweep[i],
+                part,
+                outline[k, 0],
+                outline[k, 1],
+                outline[k, 2],
+                i,
             )
 
 

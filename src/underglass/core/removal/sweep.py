@@ -18,7 +18,8 @@ angle out to the angle whose cosine is (smaller radius / larger radius) and conc
 import math
 
 import numpy as np
-from numba import njit
+
+from underglass.core.compiled import kernel, small_kernel
 
 TILE = 32
 """Cells a side of a tile: the unit in which changes are kept and shown."""
@@ -26,13 +27,13 @@ TILE = 32
 _GOLDEN = 0.6180339887498949
 
 
-@njit(cache=True, nogil=True, inline="always")
+@small_kernel
 def _mark(dirty, j, i0, i1):
     for ti in range(i0 // TILE, i1 // TILE + 1):
         dirty[j // TILE, ti] = 1
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _line_span(yc, ax, ay, bx, by, r):
     """Stretch in x (lo, hi) of the row at ``yc`` that a disc of radius ``r`` covers on its way from a to b."""
     lo, hi = np.inf, -np.inf
@@ -66,7 +67,7 @@ def _line_span(yc, ax, ay, bx, by, r):
     return lo, hi
 
 
-@njit(cache=True, nogil=True, inline="always")
+@small_kernel
 def _line_low(px, py, ux, uy, size, az, rise, r, flat, slope):
     """Envelope over a point: (lowest height, where along the way, first and last place under the tool). mm.
 
@@ -115,7 +116,7 @@ def _line_low(px, py, ux, uy, size, az, rise, r, flat, slope):
     return z, s, s0, s1
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, ident):
     """Cut one straight move (slanted, level or vertical). Returns (height taken summed over cells, cells visited)."""
     ny, nx = h.shape
@@ -141,11 +142,11 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, i
         visited += i1 - i0 + 1
         first, last = -1, -1
         if level:
-            z = np.float32(max(low, 0.0))
+            floor = np.float32(max(low, 0.0))
             for i in range(i0, i1 + 1):
-                if h[j, i] > z:
-                    taken += h[j, i] - z
-                    h[j, i] = z
+                if h[j, i] > floor:
+                    taken += h[j, i] - floor
+                    h[j, i] = floor
                     owner[j, i] = ident
                     if first < 0:
                         first = i
@@ -178,7 +179,7 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, i
     return taken, visited
 
 
-@njit(cache=True, nogil=True, inline="always")
+@small_kernel
 def _arc_height(angle, phi, rho, arc_r, turned_z, rise, flat, slope):
     """Outline over a point while the tip is at ``angle`` past the start; ``rise`` is height gained a radian."""
     square = arc_r * arc_r + rho * rho - 2.0 * arc_r * rho * math.cos(angle - phi)
@@ -187,7 +188,7 @@ def _arc_height(angle, phi, rho, arc_r, turned_z, rise, flat, slope):
     return z + slope * reach if reach > 0.0 else z
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _arc_stretch(a0, a1, phi, rho, arc_r, az, rise, flat, slope):
     """Lowest outline over a point for angles in [a0, a1], a stretch centred on the point's own angle ``phi``."""
     best_a = a0 if rise >= 0.0 else a1
@@ -228,7 +229,7 @@ def _arc_stretch(a0, a1, phi, rho, arc_r, az, rise, flat, slope):
     return best, best_a
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _arc_low(px, py, arc_r, a_start, turn, az, rise, r, flat, slope):
     """Envelope over a point of an arc move: (lowest height, angle there, first angle under the tool).
 
@@ -256,7 +257,7 @@ def _arc_low(px, py, arc_r, a_start, turn, az, rise, r, flat, slope):
     return best, best_a, first
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _arc_box(cx, cy, arc_r, a_start, turn):
     """Box (x0, y0, x1, y1) around an arc that starts at ``a_start`` and runs ``turn`` rad counter-clockwise."""
     xs, ys = arc_r * math.cos(a_start), arc_r * math.sin(a_start)
@@ -270,7 +271,7 @@ def _arc_box(cx, cy, arc_r, a_start, turn):
     return cx + x0, cy + y0, cx + x1, cy + y1
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, slope, ident):
     """Cut one arc or helix in the XY plane. Returns (height taken summed over cells, cells visited)."""
     ny, nx = h.shape
@@ -329,7 +330,7 @@ def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, sl
     return taken, visited
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, slope, ident):
     """Cut ``share`` of one move. ``a``, ``b`` (3,) tip at start and end; ``c`` (2,) arc centre.
 
@@ -347,7 +348,7 @@ def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, slope, ide
     return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], bx, by, bz, r, flat, slope, ident)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
     """Where one move's outline first runs more than ``tol`` into the field, and where deepest. Cuts nothing.
 
@@ -396,7 +397,9 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
             xc = (i + 0.5) * cell
             share = 0.0
             if arc:
-                z, angle, first = _arc_low(xc - c[0], (yc - c[1]) * mirror, arc_r, a_start, turn, az, rise, r, flat, slope)
+                z, angle, first = _arc_low(
+                    xc - c[0], (yc - c[1]) * mirror, arc_r, a_start, turn, az, rise, r, flat, slope
+                )
                 if z >= limit:
                     continue
                 share = (first if slope == 0.0 and rise == 0.0 else angle) / turn
@@ -428,14 +431,14 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
     return out[0]
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _outline_at(at, sp, d2, az, rise, flat, slope):
     """Height of the outline over a point while the tip is ``at`` along a straight move."""
     reach = math.sqrt(d2 + (at - sp) ** 2) - flat
     return az + rise * at + (slope * reach if reach > 0.0 else 0.0)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _first_below(s0, s1, sp, d2, az, rise, flat, slope, limit):
     """First place in [s0, s1] where the outline falls below ``limit``; it falls steadily there and is below at s1."""
     if _outline_at(s0, sp, d2, az, rise, flat, slope) < limit:

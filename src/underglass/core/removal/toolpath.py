@@ -61,7 +61,9 @@ class TipPath:
         return len(self.row)
 
 
-def real_tools(motions: Motions, tools: Mapping[int, Tool], loaded: Mapping[int, int]) -> tuple[list[Tool], NDArray[np.int32]]:
+def real_tools(
+    motions: Motions, tools: Mapping[int, Tool], loaded: Mapping[int, int]
+) -> tuple[list[Tool], NDArray[np.int32]]:
     """The tools really used, and for every move the index of its own (-1: spindle empty, or a tool that is not there)."""
     called = motions.tool_of()
     order: list[Tool] = []

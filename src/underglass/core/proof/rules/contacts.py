@@ -23,7 +23,12 @@ from underglass.core.tolerances import TOLERANCES
 _LOOK_MM = 25.0
 """Approaches nearer than this are measured and listed; what stays farther off is nobody's worry."""
 
-_PART_WORDS = {"cutter": "the cutting part", "shank": "the shank", "holder": "the holder", "spindle": "the spindle nose"}
+_PART_WORDS = {
+    "cutter": "the cutting part",
+    "shank": "the shank",
+    "holder": "the holder",
+    "spindle": "the spindle nose",
+}
 
 
 @dataclass(slots=True)

@@ -36,7 +36,13 @@ def _tools(context: Context) -> Iterator[Finding]:
     for event in context.motions.events:
         if event.kind != "tool-change" or event.tool == 0:
             continue
-        place = {"line": event.line, "column": event.column, "end_column": event.end_column, "tool": event.tool, "move": event.before}
+        place = {
+            "line": event.line,
+            "column": event.column,
+            "end_column": event.end_column,
+            "tool": event.tool,
+            "move": event.before,
+        }
         tool = context.real_tool(event.tool)
         if tool is None:
             if event.tool not in unknown:
@@ -74,10 +80,9 @@ def _travel(context: Context) -> Iterator[Finding]:
         return
     low = np.minimum(motions.start, motions.end)
     high = np.maximum(motions.start, motions.end)
-    arcs = np.flatnonzero(motions.sweep)
-    for m in arcs:
+    for m in np.flatnonzero(motions.sweep).tolist():
         # An arc bulges past its ends: look at it along its way, too.
-        steps = np.array([motions.at(int(m), s) for s in np.linspace(0.0, 1.0, 65)])
+        steps = np.array([motions.at(m, s) for s in np.linspace(0.0, 1.0, 65)])
         low[m], high[m] = np.minimum(low[m], steps.min(0)), np.maximum(high[m], steps.max(0))
     room = TOLERANCES.chord_mm
     under = np.array(machine.travel_min) - low

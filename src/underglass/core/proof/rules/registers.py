@@ -99,7 +99,11 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
     apart = tuple(a - b for a, b in zip(use.shift, (zero.x, zero.y, zero.z)))
     if max(abs(a) for a in apart) <= context.job.settings.tolerance.work_offset:
         return
-    said = ", ".join(f"{axis} {context.length(a, sign=True)}" for axis, a in zip("XYZ", apart) if abs(a) > context.job.settings.tolerance.work_offset)
+    said = ", ".join(
+        f"{axis} {context.length(a, sign=True)}"
+        for axis, a in zip("XYZ", apart)
+        if abs(a) > context.job.settings.tolerance.work_offset
+    )
     yield Finding(
         "work-offset-wrong",
         use.line,

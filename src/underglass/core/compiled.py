@@ -1,0 +1,31 @@
+"""Kernels: functions that numba turns into machine code, once, and keeps.
+
+numba notices a change only in the file that holds a function, not in the functions it calls. So the kept code lies in
+a folder named after everything the kernels are made of; a new version never runs an old kernel.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+import numba
+import numba.core.config
+from numba import njit
+from platformdirs import user_cache_path
+
+_CORE = Path(__file__).parent
+
+
+def _made_of() -> str:
+    digest = hashlib.sha256(numba.__version__.encode())
+    for path in [*sorted((_CORE / "removal").glob("*.py")), _CORE / "control" / "timing.py"]:
+        digest.update(path.read_bytes())
+    return digest.hexdigest()[:16]
+
+
+numba.core.config.CACHE_DIR = str(user_cache_path("underglass") / f"kernels-{_made_of()}")
+
+kernel = njit(cache=True, nogil=True)
+small_kernel = njit(cache=True, nogil=True, inline="always")
+"""For the few lines that are used inside another kernel's innermost loop."""
