@@ -24,7 +24,9 @@ def _made_of() -> str:
     return digest.hexdigest()[:16]
 
 
-numba.core.config.CACHE_DIR = str(user_cache_path("underglass") / f"kernels-{_made_of()}")
+setattr(  # noqa: B010  (numba makes its settings at run time; no type checker knows them)
+    numba.core.config, "CACHE_DIR", str(user_cache_path("underglass") / f"kernels-{_made_of()}")
+)
 
 kernel = njit(cache=True, nogil=True)
 small_kernel = njit(cache=True, nogil=True, inline="always")

@@ -183,16 +183,18 @@ class MotionBuilder:
             self._chunks.append(np.array(self._rows, dtype=np.float64))
             self._rows.clear()
         table = np.concatenate(self._chunks) if self._chunks else np.empty((0, 13))
-        floats = [np.ascontiguousarray(table[:, a:b]) for a, b in ((3, 6), (6, 9), (9, 11))]
+        start, end, centre = (np.ascontiguousarray(table[:, a:b]) for a, b in ((3, 6), (6, 9), (9, 11)))
         sweep, feed = table[:, 11].copy(), table[:, 12].copy()
         line, kind, state = table[:, 0].astype(np.int32), table[:, 1].astype(np.int8), table[:, 2].astype(np.int32)
-        for column in (line, kind, state, *floats, sweep, feed):
+        for column in (line, kind, state, start, end, centre, sweep, feed):
             column.setflags(write=False)
         return Motions(
             line,
             kind,
             state,
-            *floats,
+            start,
+            end,
+            centre,
             sweep,
             feed,
             in_force=tuple(self._states),

@@ -1,0 +1,162 @@
+"""The one document: job, text, proof, and the one selection and the one moment that every place shows.
+
+A signal for each field, sent only when the field changes. Views write through the ``set_…`` methods; a value that is
+already there sends nothing, so nothing can echo.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from underglass.core.finding import Finding
+from underglass.core.language.source import Source, read_text
+from underglass.core.proof.job import Job
+from underglass.core.proof.proof import Proof
+from underglass.core.units import Unit
+
+
+class Document(QObject):
+    """What is open. ``line`` counts from 1; ``moment`` is in seconds from the start of the run."""
+
+    job_changed = Signal()
+    text_changed = Signal()
+    modified_changed = Signal(bool)
+    proof_changed = Signal()
+    proving_changed = Signal(str, float)
+    line_changed = Signal(int)
+    moment_changed = Signal(float)
+    finding_changed = Signal()
+    units_changed = Signal()
+    colouring_changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.job: Job | None = None
+        self.source: Source = read_text("")
+        self.program_path: Path | None = None
+        self.text = ""
+        self.modified = False
+        self.proof: Proof | None = None
+        self.proving = ("", 0.0)
+        self.line = 1
+        self.moment = 0.0
+        self.finding: Finding | None = None
+        self.units: Unit = "mm"
+
+    # -- what is open --------------------------------------------------------------------------------------------
+
+    def open(self, job: Job, source: Source, program_path: Path | None) -> None:
+        """Take up a job and its program; everything that was about the last one is let go."""
+        self.job = job
+        self.source = source
+        self.program_path = program_path
+        self.text = source.text.replace("\r\n", "\n").replace("\r", "\n") if source.is_text else ""
+        self.proof = None
+        self.finding = None
+        self.line = 1
+        self.moment = 0.0
+        self.units = job.units
+        self.set_modified(False)
+        self.job_changed.emit()
+        self.units_changed.emit()
+        self.text_changed.emit()
+        self.proof_changed.emit()
+        self.finding_changed.emit()
+        self.line_changed.emit(1)
+        self.moment_changed.emit(0.0)
+
+    def set_text(self, text: str) -> None:
+        """The program as typed, line ends as ``\\n``."""
+        if text == self.text:
+            return
+        self.text = text
+        self.set_modified(True)
+        self.text_changed.emit()
+
+    def set_modified(self, modified: bool) -> None:
+        if modified != self.modified:
+            self.modified = modified
+            self.modified_changed.emit(modified)
+
+    def program(self) -> Source:
+        """The program as it stands now; the file's own bytes where nothing was typed."""
+        if not self.modified:
+            return self.source
+        return read_text(self.text, self.source.name)
+
+    # -- the proof -----------------------------------------------------------------------------------------------
+
+    def set_proof(self, proof: Proof) -> None:
+        """A finished proof. The moment stays at the selected line's, wherever that is now."""
+        self.proof = proof
+        self.proving = ("", 0.0)
+        old = self.finding
+        self.finding = None
+        if old is not None:
+            self.finding = next((f for f in proof.findings if (f.code, f.line) == (old.code, old.line)), None)
+        self.proof_changed.emit()
+        self.proving_changed.emit("", 0.0)
+        self.finding_changed.emit()
+        self.set_moment(min(self.moment, proof.timing.total), follow=False)
+
+    def set_proving(self, what: str, share: float) -> None:
+        """How far the running proof is; an empty ``what`` when none runs."""
+        self.proving = (what, share)
+        self.proving_changed.emit(what, share)
+
+    # -- selection and moment --------------------------------------------------------------------------------------
+
+    def select_line(self, line: int, *, move_moment: bool = True) -> None:
+        """Choose a line; the moment goes to where the line is done."""
+        if line != self.line:
+            self.line = line
+            self.line_changed.emit(line)
+        if self.finding is not None and self.finding.line != line:
+            self.finding = None
+            self.finding_changed.emit()
+        if move_moment and self.proof is not None:
+            moves = self.proof.moves_of_line(line)
+            if moves is not None:
+                self._put_moment(self.proof.timing.end_of(moves[1]))
+            else:
+                at = self.proof.moment_of_line(line)
+                if at is not None:
+                    self._put_moment(at)
+
+    def select_finding(self, finding: Finding) -> None:
+        """Choose a finding: its line and its moment with it."""
+        self.finding = finding
+        if finding.line != self.line:
+            self.line = finding.line
+            self.line_changed.emit(self.line)
+        self.finding_changed.emit()
+        self._put_moment(finding.time_s)
+
+    def set_moment(self, moment: float, *, follow: bool = True) -> None:
+        """Go to a moment; the line being run then is chosen with it."""
+        if self.proof is None:
+            return
+        moment = min(max(moment, 0.0), self.proof.timing.total)
+        if follow and len(self.proof.motions):
+            move, _share = self.proof.timing.locate(moment)
+            line = int(self.proof.motions.line[move]) if moment > 0.0 else 1
+            if line != self.line:
+                self.line = line
+                self.line_changed.emit(line)
+                if self.finding is not None:
+                    self.finding = None
+                    self.finding_changed.emit()
+        self._put_moment(moment)
+
+    def _put_moment(self, moment: float) -> None:
+        if moment != self.moment:
+            self.moment = moment
+            self.moment_changed.emit(moment)
+
+    def set_units(self, units: Unit) -> None:
+        """How lengths are shown. The job and its program keep their own."""
+        if units != self.units:
+            self.units = units
+            self.units_changed.emit()

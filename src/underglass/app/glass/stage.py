@@ -1,0 +1,252 @@
+"""Keeps the renderer's stocks, path and bodies in step with a proof and a moment. No Qt."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.app.glass.camera import Camera
+from underglass.app.glass.renderer import Frame as Picture
+from underglass.app.glass.renderer import Look, Placed, Renderer, hex_colour
+from underglass.app.glass.scene import (
+    Body,
+    PathLines,
+    box_body,
+    path_lines,
+    tool_bodies,
+    tool_colour_codes,
+    tool_order,
+    turned_body,
+    world_frame,
+)
+from underglass.app.style.palette import Palette
+from underglass.core.bench.frame import Frame
+from underglass.core.proof.proof import Proof
+from underglass.core.removal.history import StockCursor
+from underglass.core.removal.pick import CellHit, first_cell
+
+Matrix = NDArray[np.float64]
+
+
+def frame_matrix(frame: Frame, world: Frame) -> Matrix:
+    """A frame's coordinates as world coordinates. ``(4, 4)``."""
+    ends = world.into(frame.out(np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]])))
+    out = np.eye(4)
+    out[:3, 3] = ends[0]
+    for axis in range(3):
+        out[:3, axis] = ends[axis + 1] - ends[0]
+    return out
+
+
+class Stage:
+    """Everything that is drawn of one proof. ``go`` puts the stocks to a moment; ``picture`` says what to draw."""
+
+    def __init__(self) -> None:
+        self.proof: Proof | None = None
+        self.lines: PathLines | None = None
+        self.cursors: list[StockCursor] = []
+        self.world = Frame()
+        self._sent = False
+        self._dirty: list[NDArray[np.uint8] | None] = []
+        self._moment = 0.0
+        self._line: int | None = None
+        self._codes_stale = False
+        self._bodies: dict[object, Body] = {}
+
+    def set_proof(self, proof: Proof | None) -> None:
+        """Take up a proof; nothing is sent before the next ``send``."""
+        self.proof = proof
+        self._sent = False
+        self._line = None
+        self._bodies.clear()
+        if proof is None:
+            self.lines, self.cursors = None, []
+            return
+        self.world = world_frame(proof)
+        self.lines = path_lines(proof)
+        self.cursors = [history.cursor() for history in proof.stocks]
+        self._dirty = [None for _ in self.cursors]
+        self._moment = -1.0
+
+    def go(self, moment: float) -> None:
+        """Put every stock to this moment."""
+        if self.proof is None or moment == self._moment:
+            return
+        self._moment = moment
+        move, share = self.proof.timing.locate(moment)
+        for k, cursor in enumerate(self.cursors):
+            changed = cursor.go(move, share)
+            known = self._dirty[k]
+            self._dirty[k] = changed if known is None else known | changed
+
+    def select_line(self, line: int) -> None:
+        """The line whose path and surfaces stand out."""
+        if line != self._line:
+            self._line = line
+            self._codes_stale = True
+
+    def _moves_selected(self) -> tuple[int, int] | None:
+        if self.proof is None or self._line is None:
+            return None
+        return self.proof.moves_of_line(self._line)
+
+    def send(self, renderer: Renderer) -> None:
+        """Send the renderer what it has not yet got."""
+        proof = self.proof
+        if proof is None:
+            renderer.clear_stocks()
+            return
+        fresh = not self._sent
+        if fresh:
+            renderer.clear_stocks()
+            for history in proof.stocks:
+                grid = history.grid
+                renderer.add_stock(grid.nx, grid.ny, grid.height, grid.cell, frame_matrix(grid.frame, self.world))
+            assert self.lines is not None
+            renderer.put_lines(self.lines)
+            self._sent = True
+        chosen = self._moves_selected()
+        for k, cursor in enumerate(self.cursors):
+            tiles = self._dirty[k]
+            if fresh or self._codes_stale:
+                codes = tool_colour_codes(proof, k, cursor.field.owner, chosen)
+                if fresh:
+                    renderer.put_stock(k, cursor.field.h, codes)
+                else:
+                    renderer.put_codes(k, codes)
+                    if tiles is not None and tiles.any():
+                        renderer.put_stock(k, cursor.field.h, codes, tiles)
+            elif tiles is not None and tiles.any():
+                renderer.put_stock(k, cursor.field.h, self._codes_near(k, tiles, chosen), tiles)
+            self._dirty[k] = None
+        self._codes_stale = False
+
+    def _codes_near(
+        self, k: int, tiles: NDArray[np.uint8], chosen: tuple[int, int] | None
+    ) -> NDArray[np.uint8]:
+        """Colour codes, worked out only where the marked tiles are."""
+        from underglass.core.removal.sweep import TILE
+
+        assert self.proof is not None
+        owner = self.cursors[k].field.owner
+        out = np.zeros(owner.shape, dtype=np.uint8)
+        rows, columns = np.flatnonzero(tiles.any(axis=1)), np.flatnonzero(tiles.any(axis=0))
+        where = (slice(rows[0] * TILE, (rows[-1] + 1) * TILE), slice(columns[0] * TILE, (columns[-1] + 1) * TILE))
+        out[where] = tool_colour_codes(self.proof, k, owner[where], chosen)
+        return out
+
+    # -- what to draw ------------------------------------------------------------------------------------------------
+
+    def look(self, palette: Palette, *, lines: bool = True, solid: bool = True) -> Look:
+        cells = [hex_colour(palette.stock)] + [hex_colour(palette.tool(k)) for k in range(15)]
+        return Look(
+            hex_colour(palette.glass_top),
+            hex_colour(palette.glass_bottom),
+            hex_colour(palette.active),
+            cells,
+            hex_colour(palette.feed),
+            hex_colour(palette.rapid),
+            hex_colour(palette.belief),
+            lines,
+            solid,
+        )
+
+    def picture(self, camera: Camera, look: Look, palette: Palette) -> Picture:
+        picture = Picture(camera, look)
+        proof = self.proof
+        if proof is None or self.lines is None:
+            return picture
+        move, share = proof.timing.locate(max(self._moment, 0.0))
+        if len(proof.motions):
+            first, last = int(self.lines.first[move]), int(self.lines.first[move + 1])
+            picture.done = first + math.ceil((last - first) * share)
+        chosen = self._moves_selected()
+        if chosen is not None:
+            picture.selected = (int(self.lines.first[chosen[0]]), int(self.lines.first[chosen[1] + 1]))
+        self._add_fixtures(picture, palette)
+        self._add_tool(picture, palette, move)
+        return picture
+
+    def _body(self, key: object, make: Body) -> Body:
+        return self._bodies.setdefault(key, make)
+
+    def _add_fixtures(self, picture: Picture, palette: Palette) -> None:
+        assert self.proof is not None
+        for fixture in self.proof.job.bench.fixtures:
+            solid = fixture.solid
+            if solid.shape == "mesh" or solid.name == "table":
+                continue
+            key = ("fixture", solid.shape, solid.size)
+            if key not in self._bodies:
+                if solid.shape == "box":
+                    self._bodies[key] = box_body(solid.extent)
+                else:
+                    r = solid.size[0] / 2
+                    shape = turned_body([(r, 0.0), (r, solid.size[1])])
+                    shape.triangles[:, :2] += r
+                    self._bodies[key] = shape
+            picture.bodies.append(
+                Placed(key, self._bodies[key], frame_matrix(solid.frame, self.world), hex_colour(palette.fixture))
+            )
+
+    def tip(self) -> NDArray[np.float64] | None:
+        """The real tip's place in the world at this moment, mm; None with no tool in the spindle."""
+        proof = self.proof
+        if proof is None or not len(proof.motions):
+            return None
+        move, share = proof.timing.locate(max(self._moment, 0.0))
+        tool = proof.tool_at(move)
+        if tool is None:
+            return None
+        x, y, z = proof.motions.at(move, share)
+        return self.world.into(np.array([[x, y, z - tool.length]]))[0]
+
+    def _add_tool(self, picture: Picture, palette: Palette, move: int) -> None:
+        at = self.tip()
+        proof = self.proof
+        if proof is None or at is None:
+            return
+        tool = proof.tool_at(move)
+        assert tool is not None
+        model = np.eye(4)
+        model[:3, 3] = at
+        colours = {"cutter": palette.cutter, "shank": palette.holder, "holder": palette.holder, "spindle": palette.fixture}
+        if ("tool", tool) not in self._bodies:
+            for part, body in tool_bodies(tool, proof.job.bench.machine.nose_diameter).items():
+                self._bodies[("tool", tool, part)] = body
+            self._bodies[("tool", tool)] = self._bodies[("tool", tool, "cutter")]
+        for part, colour in colours.items():
+            body = self._bodies.get(("tool", tool, part))
+            if body is not None and part != "spindle":
+                picture.bodies.append(Placed(("tool", tool, part), body, model, hex_colour(colour)))
+
+    # -- sizes and picking -------------------------------------------------------------------------------------------
+
+    def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The box around stocks and fixtures, world coordinates."""
+        places = [np.zeros((1, 3))]
+        if self.proof is not None:
+            bench = self.proof.job.bench
+            places = []
+            for solid in [*bench.stocks, *(f.solid for f in bench.fixtures)]:
+                x, y, z = solid.extent
+                if solid.name in ("table", "vise bed") or not z:
+                    continue
+                corners = np.array([[a, b, c] for a in (0.0, x) for b in (0.0, y) for c in (0.0, z)])
+                places.append(self.world.into(solid.frame.out(corners)))
+            if not places:
+                places = [np.array([[0.0, 0.0, 0.0], [100.0, 100.0, 20.0]])]
+        whole = np.concatenate(places)
+        return whole.min(axis=0), whole.max(axis=0)
+
+    def surface(self, start: NDArray[np.float64], way: NDArray[np.float64]) -> tuple[CellHit, int] | None:
+        """The cell a ray (world coordinates) meets first, and the move that last cut it (below 0: none)."""
+        ends = self.world.out(np.stack([start, start + way]))
+        best: tuple[CellHit, int] | None = None
+        for cursor in self.cursors:
+            hit = first_cell(cursor.field, ends[0], ends[1] - ends[0])
+            if hit is not None and (best is None or hit.distance < best[0].distance):
+                best = (hit, int(cursor.field.owner[hit.row, hit.column]))
+        return best

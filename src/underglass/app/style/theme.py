@@ -1,0 +1,107 @@
+"""Fonts and the window's style sheet, from the palette."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+from underglass.app.style.palette import Palette
+from underglass.core.files.profiles import data_folder
+
+WORDS = "B612"
+NUMBERS = "JetBrains Mono"
+
+
+def load_fonts() -> None:
+    """Make the shipped typefaces known to the application."""
+    for path in sorted((data_folder() / "fonts").glob("*.[ot]tf")):
+        QFontDatabase.addApplicationFont(str(path))
+
+
+def words_font(pixels: int = 13, *, bold: bool = False) -> QFont:
+    """For words."""
+    font = QFont(WORDS)
+    font.setPixelSize(pixels)
+    font.setBold(bold)
+    return font
+
+
+def number_font(pixels: int = 13, *, bold: bool = False) -> QFont:
+    """For programs and numbers: one width, ligatures off, nought told from O."""
+    font = QFont(NUMBERS)
+    font.setPixelSize(pixels)
+    font.setBold(bold)
+    font.setStyleHint(QFont.StyleHint.Monospace)
+    for feature in ("liga", "calt"):
+        font.setFeature(QFont.Tag(feature.encode()), 0)
+    font.setFeature(QFont.Tag(b"zero"), 1)
+    return font
+
+
+def apply_theme(app: QApplication, palette: Palette) -> None:
+    """Give the whole application this palette."""
+    app.setStyle("Fusion")
+    app.setFont(words_font())
+    colours = QPalette()
+    for role, name in (
+        (QPalette.ColorRole.Window, palette.panel),
+        (QPalette.ColorRole.Base, palette.panel),
+        (QPalette.ColorRole.AlternateBase, palette.ground),
+        (QPalette.ColorRole.Text, palette.text),
+        (QPalette.ColorRole.WindowText, palette.text),
+        (QPalette.ColorRole.ButtonText, palette.text),
+        (QPalette.ColorRole.Button, palette.panel),
+        (QPalette.ColorRole.Highlight, palette.active),
+        (QPalette.ColorRole.HighlightedText, palette.on_active),
+        (QPalette.ColorRole.ToolTipBase, palette.text),
+        (QPalette.ColorRole.ToolTipText, palette.panel),
+        (QPalette.ColorRole.PlaceholderText, palette.quiet),
+        (QPalette.ColorRole.Mid, palette.rule),
+    ):
+        colours.setColor(role, QColor(name))
+    app.setPalette(colours)
+    app.setStyleSheet(_sheet(palette))
+
+
+def _sheet(p: Palette) -> str:
+    return f"""
+    QWidget {{ color: {p.text}; }}
+    QMainWindow, #body {{ background: {p.panel}; }}
+    #header {{ background: {p.panel}; border-bottom: 1px solid {p.rule}; }}
+    #rail {{ background: {p.rail}; }}
+    #panel {{ background: {p.panel}; }}
+    #sunk {{ background: {p.ground}; }}
+    #tape {{ background: {p.panel}; border-top: 1px solid {p.rule}; }}
+    #panelHead {{ border-bottom: 1px solid {p.rule}; background: {p.panel}; }}
+    #rule {{ background: {p.rule}; }}
+    QLabel[quiet="true"] {{ color: {p.quiet}; }}
+    QLabel[belief="true"] {{ color: {p.belief}; }}
+    QPushButton, QToolButton {{
+        background: {p.panel}; border: 1px solid {p.rule}; border-radius: 3px; padding: 3px 9px; min-height: 18px;
+    }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {p.active}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.active}; padding: 2px 8px; }}
+    QPushButton:checked, QToolButton:checked {{ border-color: {p.active}; color: {p.active}; background: {p.active_wash}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {p.quiet}; }}
+    QPushButton[strong="true"] {{ background: {p.active}; color: {p.on_active}; border-color: {p.active}; }}
+    QToolButton::menu-indicator {{ image: none; }}
+    QLineEdit, QComboBox {{
+        background: {p.field}; border: 1px solid {p.rule}; border-radius: 3px; padding: 3px 6px;
+        selection-background-color: {p.active}; selection-color: {p.on_active};
+    }}
+    QLineEdit:focus, QComboBox:focus {{ border: 2px solid {p.active}; padding: 2px 5px; }}
+    QPlainTextEdit, QListView, QListWidget, QTextBrowser {{
+        background: {p.panel}; border: none; selection-background-color: {p.active}; selection-color: {p.on_active};
+    }}
+    QListView::item {{ border: none; }}
+    QMenu {{ background: {p.panel}; border: 1px solid {p.rule}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 24px 5px 12px; }}
+    QMenu::item:selected {{ background: {p.active_wash}; color: {p.text}; }}
+    QToolTip {{ background: {p.text}; color: {p.panel}; border: none; padding: 4px 6px; }}
+    QSplitter::handle {{ background: {p.rule}; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
+    QScrollBar::handle {{ background: {p.rule}; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }}
+    QScrollBar::handle:hover {{ background: {p.quiet}; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; border: none; height: 0; width: 0; }}
+    """
