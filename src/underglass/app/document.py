@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from underglass.core.finding import Finding
-from underglass.core.language.source import Source, read_text
+from underglass.core.language.source import Source, read_bytes, read_text
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.units import Unit
@@ -80,6 +80,12 @@ class Document(QObject):
             self.modified = modified
             self.modified_changed.emit(modified)
 
+    def saved(self, data: bytes, path: Path) -> None:
+        """The program now lies in this file as these bytes."""
+        self.source = read_bytes(data, path.name)
+        self.program_path = path
+        self.set_modified(False)
+
     def program(self) -> Source:
         """The program as it stands now; the file's own bytes where nothing was typed."""
         if not self.modified:
@@ -132,7 +138,14 @@ class Document(QObject):
             self.line = finding.line
             self.line_changed.emit(self.line)
         self.finding_changed.emit()
-        self._put_moment(finding.time_s)
+        moment = finding.time_s
+        proof = self.proof
+        if proof is not None and 0 <= finding.move < len(proof.motions):
+            move, _share = proof.timing.locate(moment)
+            # What stands at the very start of a move shows when the move is made.
+            if move != finding.move:
+                moment = proof.timing.end_of(finding.move)
+        self._put_moment(moment)
 
     def set_moment(self, moment: float, *, follow: bool = True) -> None:
         """Go to a moment; the line being run then is chosen with it."""

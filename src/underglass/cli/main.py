@@ -10,8 +10,9 @@ from pathlib import Path
 import click
 
 from underglass import __version__
-from underglass.cli.work import Failure, checked, gather, load
+from underglass.cli.work import Failure, checked, copy_demo, gather
 from underglass.core.errors import UnderGlassError
+from underglass.core.files.load import load
 from underglass.core.files.report import path_as_csv, proof_as_dict, proof_as_text
 from underglass.core.finding import Severity, worst
 from underglass.core.proof.measure import heights
@@ -55,8 +56,6 @@ def open_(file: Path) -> None:
 )
 def demo(name: str, picture: Path | None) -> None:
     """Open the window with a shipped demo job (a copy, so the shipped one stays clean)."""
-    from underglass.cli.work import copy_demo
-
     job = copy_demo(name)
     from underglass.app.start import run_window
 
@@ -91,7 +90,7 @@ def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) ->
 @click.option("--at", "line", type=int, help="After this line, not at the end.")
 def measure(job: Path, points: tuple[tuple[float, float], ...], line: int | None) -> None:
     """Height of the stock at points, in part-zero coordinates of G54 and the job's units."""
-    loaded, source = load(job)
+    loaded, source, _file = load(job)
     scale = MM_PER_INCH if loaded.units == "inch" else 1.0
     found = heights(prove(loaded, source), [(x * scale, y * scale) for x, y in points], line)
     for (x, y), z in zip(points, found):
@@ -105,7 +104,7 @@ def measure(job: Path, points: tuple[tuple[float, float], ...], line: int | None
 def path(job: Path, form: str, out: Path | None) -> None:
     """The moves as the control makes them."""
     del form
-    _put(path_as_csv(prove(*load(job))), out)
+    _put(path_as_csv(prove(*load(job)[:2])), out)
 
 
 @cli.command()

@@ -9,12 +9,9 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
-from underglass.core.errors import UnderGlassError, UnusableFile
-from underglass.core.files.guess import guess_job
-from underglass.core.files.job import read_job
+from underglass.core.errors import UnderGlassError
+from underglass.core.files.load import load
 from underglass.core.files.profiles import data_folder
-from underglass.core.language.source import Source, read_bytes
-from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 
@@ -27,29 +24,6 @@ class Failure(UnderGlassError):
 
     def __str__(self) -> str:
         return self.why
-
-
-def is_job(path: Path) -> bool:
-    return path.name.endswith(".toml")
-
-
-def open_program(path: Path) -> Source:
-    """A program file's bytes as a source. Raises ``UnusableFile``."""
-    try:
-        return read_bytes(path.read_bytes(), path.name)
-    except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
-
-
-def load(path: Path) -> tuple[Job, Source]:
-    """A job with its program, or a bare program with guesses."""
-    if path.is_dir():
-        raise UnusableFile(str(path), "this is a folder; name the job in it")
-    if not is_job(path):
-        source = open_program(path)
-        return guess_job(source, path), source
-    job = read_job(path)
-    return job, open_program(Path(job.folder) / job.program)
 
 
 def gather(paths: Iterable[Path]) -> list[Path]:
@@ -69,14 +43,14 @@ def gather(paths: Iterable[Path]) -> list[Path]:
 
 
 def _proved(path: Path) -> Proof:
-    return prove(*load(path))
+    return prove(*load(path)[:2])
 
 
 def checked(jobs: list[Path]) -> list[Proof]:
     """Every job proved, on as many cores as there are when there are several."""
     loaded = [load(path) for path in jobs]
     if len(loaded) == 1:
-        return [prove(*loaded[0])]
+        return [prove(*loaded[0][:2])]
     with ProcessPoolExecutor() as pool:
         return list(pool.map(_proved, jobs))
 

@@ -191,14 +191,24 @@ class Renderer:
 
     # -- drawing ---------------------------------------------------------------------------------------------------
 
-    def draw(self, target: moderngl.Framebuffer, width: int, height: int, frame: Frame, jitter: tuple[float, float] = (0.0, 0.0)) -> None:
+    def draw(
+        self,
+        target: moderngl.Framebuffer,
+        width: int,
+        height: int,
+        frame: Frame,
+        jitter: tuple[float, float] = (0.0, 0.0),
+    ) -> None:
         """One picture into ``target``; ``jitter`` moves it by parts of a pixel."""
         context = self.context
         target.use()
         context.viewport = (0, 0, width, height)
         context.clear(depth=1.0)
         context.disable(moderngl.BLEND | moderngl.CULL_FACE | moderngl.DEPTH_TEST)
-        self._ground_program["u_top"], self._ground_program["u_bottom"] = frame.look.ground_top, frame.look.ground_bottom
+        self._ground_program["u_top"], self._ground_program["u_bottom"] = (
+            frame.look.ground_top,
+            frame.look.ground_bottom,
+        )
         self._ground_array.render(moderngl.TRIANGLE_STRIP)
         context.enable(moderngl.DEPTH_TEST)
         shift = np.eye(4)
@@ -283,7 +293,9 @@ class Renderer:
         first, last = frame.selected
         if last > first:
             self.context.disable(moderngl.DEPTH_TEST)
-            chosen = Look(look.ground_top, look.ground_bottom, look.selected, [], look.selected, look.selected, look.belief)
+            chosen = Look(
+                look.ground_top, look.ground_bottom, look.selected, [], look.selected, look.selected, look.belief
+            )
             self._render_lines(first, last - first, chosen, 1.0, 1.9)
             self.context.enable(moderngl.DEPTH_TEST)
         self.context.disable(moderngl.BLEND)
@@ -292,7 +304,7 @@ class Renderer:
         program = self._line_program
         program["u_width"] = width
         program["u_dash"] = (11.0, 7.0)
-        colours = [(*look.rapid, alpha), (*look.feed, alpha), (*look.feed, alpha), (*look.belief, alpha)]
+        colours = [(*look.rapid, alpha * 0.6), (*look.feed, alpha), (*look.feed, alpha), (*look.belief, alpha)]
         program["u_colours"].write(np.array(colours, dtype=np.float32).tobytes())
         assert self._lines is not None and self._line_rows is not None and self._line_array is not None
         if first == 0:
@@ -325,7 +337,9 @@ class Renderer:
             picture.depth_attachment.release()
         picture.release()
 
-    def show(self, picture: moderngl.Framebuffer, target: moderngl.Framebuffer, width: int, height: int, share: float = 1.0) -> None:
+    def show(
+        self, picture: moderngl.Framebuffer, target: moderngl.Framebuffer, width: int, height: int, share: float = 1.0
+    ) -> None:
         """Stretch a picture over ``target``; with a ``share`` below 1 mix it in."""
         target.use()
         self.context.viewport = (0, 0, width, height)

@@ -5,6 +5,7 @@ World coordinates of the glass are those of the true G54 zero (or the first ther
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -113,7 +114,7 @@ def turned_body(outline: list[tuple[float, float]], sides: int = 40) -> Body:
     cos, sin = np.cos(angle), np.sin(angle)
     points = [(0.0, outline[0][1]), *outline, (0.0, outline[-1][1])]
     rows = []
-    for (r0, z0), (r1, z1) in zip(points[:-1], points[1:]):
+    for (r0, z0), (r1, z1) in itertools.pairwise(points):
         if r0 == r1 == 0.0:
             continue
         out, up = z1 - z0, r0 - r1
@@ -141,7 +142,9 @@ def tool_bodies(tool: Tool, nose_diameter: float) -> dict[str, Body]:
     return {name: Body(np.concatenate([b.triangles for b in bodies])) for name, bodies in out.items()}
 
 
-def tool_colour_codes(proof: Proof, stock: int, owner: NDArray[np.int32], selected: tuple[int, int] | None) -> NDArray[np.uint8]:
+def tool_colour_codes(
+    proof: Proof, stock: int, owner: NDArray[np.int32], selected: tuple[int, int] | None
+) -> NDArray[np.uint8]:
     """What the shader needs of each cell: the tool's colour (0: uncut), and 128 where the selected line cut it."""
     del stock
     order = {number: k for k, number in enumerate(tool_order(proof))}

@@ -17,7 +17,6 @@ from underglass.app.glass.scene import (
     path_lines,
     tool_bodies,
     tool_colour_codes,
-    tool_order,
     turned_body,
     world_frame,
 )
@@ -123,9 +122,7 @@ class Stage:
             self._dirty[k] = None
         self._codes_stale = False
 
-    def _codes_near(
-        self, k: int, tiles: NDArray[np.uint8], chosen: tuple[int, int] | None
-    ) -> NDArray[np.uint8]:
+    def _codes_near(self, k: int, tiles: NDArray[np.uint8], chosen: tuple[int, int] | None) -> NDArray[np.uint8]:
         """Colour codes, worked out only where the marked tiles are."""
         from underglass.core.removal.sweep import TILE
 
@@ -212,7 +209,12 @@ class Stage:
         assert tool is not None
         model = np.eye(4)
         model[:3, 3] = at
-        colours = {"cutter": palette.cutter, "shank": palette.holder, "holder": palette.holder, "spindle": palette.fixture}
+        colours = {
+            "cutter": palette.cutter,
+            "shank": palette.holder,
+            "holder": palette.holder,
+            "spindle": palette.fixture,
+        }
         if ("tool", tool) not in self._bodies:
             for part, body in tool_bodies(tool, proof.job.bench.machine.nose_diameter).items():
                 self._bodies[("tool", tool, part)] = body
@@ -230,11 +232,14 @@ class Stage:
         if self.proof is not None:
             bench = self.proof.job.bench
             places = []
+            floor = min((s.frame.z for s in bench.stocks), default=-1e9) - 12.0
             for solid in [*bench.stocks, *(f.solid for f in bench.fixtures)]:
                 x, y, z = solid.extent
-                if solid.name in ("table", "vise bed") or not z:
+                # What lies well under the stock need not be seen whole.
+                if solid.top < floor or not z:
                     continue
-                corners = np.array([[a, b, c] for a in (0.0, x) for b in (0.0, y) for c in (0.0, z)])
+                low = min(max(0.0, floor - solid.frame.z), z)
+                corners = np.array([[a, b, c] for a in (0.0, x) for b in (0.0, y) for c in (low, z)])
                 places.append(self.world.into(solid.frame.out(corners)))
             if not places:
                 places = [np.array([[0.0, 0.0, 0.0], [100.0, 100.0, 20.0]])]

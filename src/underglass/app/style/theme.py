@@ -33,8 +33,8 @@ def number_font(pixels: int = 13, *, bold: bool = False) -> QFont:
     font.setBold(bold)
     font.setStyleHint(QFont.StyleHint.Monospace)
     for feature in ("liga", "calt"):
-        font.setFeature(QFont.Tag(feature.encode()), 0)
-    font.setFeature(QFont.Tag(b"zero"), 1)
+        font.setFeature(QFont.Tag(feature), 0)
+    font.setFeature(QFont.Tag("zero"), 1)
     return font
 
 
@@ -76,6 +76,13 @@ def _sheet(p: Palette) -> str:
     #rule {{ background: {p.rule}; }}
     QLabel[quiet="true"] {{ color: {p.quiet}; }}
     QLabel[belief="true"] {{ color: {p.belief}; }}
+    QPushButton, QToolButton, QMenu, QLineEdit, QListWidget, QToolTip, QMessageBox QLabel {{
+        font-family: "{WORDS}"; font-size: 13px;
+    }}
+    QPushButton[numbers="true"] {{ font-family: "{NUMBERS}"; }}
+    #glassBar QPushButton {{ padding: 2px 8px; min-width: 0; }}
+    #glassBar QPushButton:focus {{ padding: 1px 7px; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QPushButton, QToolButton {{
         background: {p.panel}; border: 1px solid {p.rule}; border-radius: 3px; padding: 3px 9px; min-height: 18px;
     }}

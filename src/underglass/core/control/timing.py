@@ -33,10 +33,13 @@ class Timing:
     total: float
 
     def locate(self, time_s: float) -> tuple[int, float]:
-        """The move being made at a time, and the share of it that is done (0..1). ``(0, 0)`` where nothing moves."""
+        """The move being made at a time, and the share of it that is done (0..1). ``(0, 0)`` where nothing moves.
+
+        At the very moment between two moves it is the first of them, done: what is on show is what has been made.
+        """
         if not len(self.start):
             return (0, 0.0)
-        move = int(np.searchsorted(self.start, time_s, side="right")) - 1
+        move = int(np.searchsorted(self.start, time_s, side="left")) - 1
         if move < 0:
             return (0, 0.0)
         duration = float(self.duration[move])

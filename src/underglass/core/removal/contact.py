@@ -164,7 +164,7 @@ def against_solid(
             pieces = 1
             if arc:
                 step = 2.0 * math.acos(max(-1.0, 1.0 - chord / max(arc_r, chord)))
-                pieces = max(1, int(math.ceil(abs(sweep[m]) / max(step, 1e-4))))
+                pieces = max(1, math.ceil(abs(sweep[m]) / max(step, 1e-4)))
             for piece in range(pieces):
                 for d in range(3):
                     p[d], q[d] = start[m, d], end[m, d]

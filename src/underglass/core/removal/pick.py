@@ -38,8 +38,8 @@ def _walk(h, cell, top, ox, oy, oz, dx, dy, dz, out):
     if t0 > t1:
         return False
     t = t0
-    i = min(nx - 1, max(0, int(math.floor((ox + dx * t) / cell))))
-    j = min(ny - 1, max(0, int(math.floor((oy + dy * t) / cell))))
+    i = min(nx - 1, max(0, math.floor((ox + dx * t) / cell)))
+    j = min(ny - 1, max(0, math.floor((oy + dy * t) / cell)))
     while True:
         tx = ((i + 1 if dx > 0.0 else i) * cell - ox) / dx if abs(dx) > 1e-12 else 1e30
         ty = ((j + 1 if dy > 0.0 else j) * cell - oy) / dy if abs(dy) > 1e-12 else 1e30

@@ -1,0 +1,525 @@
+"""The glass as a widget: thin. Mouse and keys move the camera; the stage and the renderer do the rest.
+
+While something moves it draws at half resolution; when all is still it gathers several pictures, each moved by part of
+a pixel, one at a time, so that input always comes first.
+"""
+
+from __future__ import annotations
+
+import time
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtOpenGLWidgets import QOpenGLWidget
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from underglass.app.document import Document
+from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.renderer import JITTER, Renderer
+from underglass.app.glass.stage import Stage
+from underglass.app.parts.marks import draw_mark
+from underglass.app.style.palette import Palette
+from underglass.app.style.theme import words_font
+from underglass.core.finding import Finding, Severity
+from underglass.core.units import show_length
+
+_CLICK_PIXELS = 4
+_PICK_PIXELS = 6.0
+_SETTLE_MS = 140
+_HALF_ABOVE_MS = 25.0
+
+
+class Glass(QOpenGLWidget):
+    """The 3-D view of one document."""
+
+    line_picked = Signal(int)
+    look_changed = Signal()
+    resized = Signal()
+    finding_picked = Signal(object)
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self._palette = palette
+        self._stage = Stage()
+        self._renderer: Renderer | None = None
+        self._why_dark = ""
+        self.camera = Camera()
+        self.show_lines = True
+        self.show_solid = True
+        self._fitted = False
+        self._untouched = True
+        self._moving = False
+        self._gathered = 0
+        self._frame_ms = 0.0
+        self._press: QPoint | None = None
+        self._last: QPoint | None = None
+        self._pivot: NDArray[np.float64] | None = None
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(_SETTLE_MS)
+        self._settle.timeout.connect(self._on_settled)
+        self._gather = QTimer(self)
+        self._gather.setSingleShot(True)
+        self._gather.setInterval(0)
+        self._gather.timeout.connect(self.update)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(260, 200)
+        self.setAccessibleName("The glass: stock, tool and path")
+        self.overlay = Overlay(self, document, palette)
+        document.proof_changed.connect(self._on_proof_changed)
+        document.moment_changed.connect(self._on_moment_changed)
+        document.line_changed.connect(self._on_line_changed)
+        document.finding_changed.connect(self.overlay.update)
+
+    @property
+    def stage(self) -> Stage:
+        return self._stage
+
+    @property
+    def why_dark(self) -> str:
+        """Why nothing can be drawn, in plain words; empty where it can."""
+        return self._why_dark
+
+    # -- the document ------------------------------------------------------------------------------------------------
+
+    def _on_proof_changed(self) -> None:
+        proof = self._document.proof
+        self._stage.set_proof(proof)
+        if proof is None:
+            self._fitted = False
+        elif not self._fitted:
+            self._fitted = True
+            self.view("corner")
+        self._stage.go(self._document.moment)
+        self._stage.select_line(self._document.line)
+        self.restless()
+
+    def _on_moment_changed(self, moment: float) -> None:
+        self._stage.go(moment)
+        self.restless()
+
+    def _on_line_changed(self, line: int) -> None:
+        self._stage.select_line(line)
+        self.restless()
+
+    # -- looking -----------------------------------------------------------------------------------------------------
+
+    def view(self, name: str) -> None:
+        """Look from a standard side, at everything."""
+        azimuth, elevation = VIEWS[name]
+        self.camera = Camera(azimuth_deg=azimuth, elevation_deg=elevation, parallel=self.camera.parallel)
+        self._untouched = True
+        self.fit()
+
+    def fit(self) -> None:
+        """Show the whole of the stock and what holds it."""
+        low, high = self._stage.bounds()
+        self.camera = self.camera.fitted(low, high, max(self.width(), 1), max(self.height(), 1))
+        self.restless()
+
+    def set_parallel(self, parallel: bool) -> None:
+        from dataclasses import replace
+
+        self.camera = replace(self.camera, parallel=parallel)
+        self.restless()
+        self.look_changed.emit()
+
+    def set_shown(self, *, lines: bool | None = None, solid: bool | None = None) -> None:
+        """Path lines and solid stock, on or off; never both off."""
+        self.show_lines = self.show_lines if lines is None else lines
+        self.show_solid = self.show_solid if solid is None else solid
+        if not self.show_lines and not self.show_solid:
+            self.show_solid = solid is None
+            self.show_lines = not self.show_solid
+        self.restless()
+        self.look_changed.emit()
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        self.overlay.palette_ = palette
+        self.restless()
+
+    def restless(self) -> None:
+        """Something changed: draw soon, at half resolution if a whole picture takes long."""
+        self._moving = True
+        self._gathered = 0
+        self._settle.start()
+        self.update()
+        self.overlay.update()
+
+    def _on_settled(self) -> None:
+        self._moving = False
+        self._gathered = 0
+        self.update()
+
+    @property
+    def still(self) -> bool:
+        """Whether the picture is as good as it gets."""
+        return not self._moving and self._gathered >= len(JITTER)
+
+    # -- drawing -----------------------------------------------------------------------------------------------------
+
+    def initializeGL(self) -> None:
+        context = self.context()
+        context.aboutToBeDestroyed.connect(self._free, Qt.ConnectionType.DirectConnection)
+        try:
+            self._renderer = Renderer(moderngl.create_context(require=330))
+            self._why_dark = ""
+        except Exception as error:
+            self._renderer = None
+            self._why_dark = f"This machine's OpenGL cannot draw the glass (3.3 is needed): {error}"
+        # A new context knows nothing: everything is sent again from the arrays that we keep.
+        moment, line = self._document.moment, self._document.line
+        self._stage.set_proof(self._document.proof)
+        self._stage.go(moment)
+        self._stage.select_line(line)
+
+    def _free(self) -> None:
+        if self._renderer is not None:
+            self.makeCurrent()
+            self._renderer.release()
+            self._renderer = None
+            self.doneCurrent()
+
+    def resizeGL(self, width: int, height: int) -> None:
+        self.overlay.setGeometry(self.rect())
+        if self._untouched:
+            self.fit()
+        self.restless()
+        self.resized.emit()
+
+    def paintGL(self) -> None:
+        renderer = self._renderer
+        if renderer is None:
+            return
+        began = time.perf_counter()
+        ratio = self.devicePixelRatioF()
+        width, height = max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio))
+        screen = renderer.context.detect_framebuffer(self.defaultFramebufferObject())
+        self._stage.send(renderer)
+        look = self._stage.look(self._palette, lines=self.show_lines, solid=self.show_solid)
+        picture = self._stage.picture(self.camera, look, self._palette)
+        if self._moving and self._frame_ms > _HALF_ABOVE_MS:
+            small = renderer.picture(max(1, width // 2), max(1, height // 2), "half")
+            renderer.draw(small, max(1, width // 2), max(1, height // 2), picture)
+            renderer.show(small, screen, width, height)
+        elif self._moving:
+            whole = renderer.picture(width, height, "whole")
+            renderer.draw(whole, width, height, picture)
+            renderer.show(whole, screen, width, height)
+        else:
+            gather = renderer.picture(width, height, "gather")
+            if self._gathered < len(JITTER):
+                whole = renderer.picture(width, height, "whole")
+                renderer.draw(whole, width, height, picture, JITTER[self._gathered])
+                self._gathered += 1
+                renderer.show(whole, gather, width, height, 1.0 / self._gathered)
+            renderer.show(gather, screen, width, height)
+            if self._gathered < len(JITTER):
+                self._gather.start()
+        renderer.context.finish()
+        spent = (time.perf_counter() - began) * 1000.0
+        if not self._moving or self._frame_ms <= _HALF_ABOVE_MS:
+            self._frame_ms = spent
+
+    # -- mouse and keys ----------------------------------------------------------------------------------------------
+
+    def _ray(self, at: QPointF) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        return self.camera.ray(at.x(), at.y(), max(self.width(), 1), max(self.height(), 1))
+
+    def _under(self, at: QPointF) -> NDArray[np.float64]:
+        """The place under the cursor: on the stock, or at the target's depth."""
+        start, way = self._ray(at)
+        hit = self._stage.surface(start, way)
+        if hit is not None:
+            return start + way * hit[0].distance
+        depth = (np.array(self.camera.target) - start) @ self.camera.forward / (way @ self.camera.forward)
+        return start + way * depth
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._press = self._last = event.position().toPoint()
+        self._pivot = self._under(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._last is None:
+            return
+        now = event.position().toPoint()
+        step = now - self._last
+        self._last = now
+        if self._press is not None and (now - self._press).manhattanLength() < _CLICK_PIXELS:
+            return
+        self._press = None
+        self._untouched = False
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if event.buttons() & (Qt.MouseButton.MiddleButton | Qt.MouseButton.RightButton) or shift:
+            scale = self.camera.pixel_mm(self.width(), self.height())
+            self.camera = self.camera.moved(-step.x() * scale, step.y() * scale)
+        else:
+            self.camera = self.camera.turned(-step.x() * 0.4, step.y() * 0.4, self._pivot)
+        self.restless()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        clicked = self._press is not None and event.button() == Qt.MouseButton.LeftButton
+        self._press = self._last = None
+        if clicked:
+            finding = self.overlay.finding_at(event.position())
+            line = self.line_at(event.position())
+            if finding is not None:
+                self.finding_picked.emit(finding)
+            elif line is not None:
+                self.line_picked.emit(line)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.fit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = event.angleDelta().y() / 120.0
+        if steps:
+            self._untouched = False
+            self.camera = self.camera.zoomed(1.18**steps, self._under(event.position()))
+            self.restless()
+        event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        turn = {
+            Qt.Key.Key_Up: (0.0, 10.0),
+            Qt.Key.Key_Down: (0.0, -10.0),
+        }.get(Qt.Key(event.key()))
+        if turn is not None:
+            self.camera = self.camera.turned(*turn)
+            self.restless()
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
+            self.camera = self.camera.zoomed(1.25 if event.key() != Qt.Key.Key_Minus else 0.8)
+            self.restless()
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip:
+            at = event.pos()  # type: ignore[attr-defined]
+            QToolTip.showText(event.globalPos(), self.about(QPointF(at)), self)  # type: ignore[attr-defined]
+            return True
+        return super().event(event)
+
+    # -- picking -----------------------------------------------------------------------------------------------------
+
+    def project(self, place: NDArray[np.float64]) -> NDArray[np.float64]:
+        """World places ``(n, 3)`` as points of the widget and their depth ``(n, 3)``."""
+        matrix = self.camera.view_projection(max(self.width(), 1), max(self.height(), 1))
+        clip = np.hstack([place, np.ones((len(place), 1))]) @ matrix.T
+        clip = clip[:, :3] / np.maximum(np.abs(clip[:, 3:]), 1e-9)
+        return np.stack([(clip[:, 0] + 1) / 2 * self.width(), (1 - clip[:, 1]) / 2 * self.height(), clip[:, 2]], axis=1)
+
+    def line_at(self, at: QPointF) -> int | None:
+        """The program line whose path, or whose cut surface, is under a point: path first."""
+        proof = self._document.proof
+        if proof is None:
+            return None
+        move = self._path_at(at) if self.show_lines else None
+        if move is None and self.show_solid:
+            hit = self._stage.surface(*self._ray(at))
+            move = hit[1] if hit is not None and hit[1] >= 0 else None
+        return int(proof.motions.line[move]) if move is not None else None
+
+    def _path_at(self, at: QPointF) -> int | None:
+        """The move whose path runs nearest to a point, within a few pixels and not behind the stock."""
+        lines = self._stage.lines
+        if lines is None or not len(lines.rows):
+            return None
+        a = self.project(lines.rows[:, 0:3].astype(np.float64))
+        b = self.project(lines.rows[:, 3:6].astype(np.float64))
+        step = b[:, :2] - a[:, :2]
+        point = np.array([at.x(), at.y()])
+        size = np.maximum((step**2).sum(axis=1), 1e-12)
+        share = np.clip(((point - a[:, :2]) * step).sum(axis=1) / size, 0.0, 1.0)
+        away = np.linalg.norm(a[:, :2] + step * share[:, None] - point, axis=1)
+        near = np.flatnonzero(away < _PICK_PIXELS)
+        if not len(near):
+            return None
+        start, way = self._ray(at)
+        hit = self._stage.surface(start, way) if self.show_solid else None
+        limit = hit[0].distance + 0.5 if hit is not None else np.inf
+        best = None
+        for k in near[np.argsort(away[near])][:40]:
+            place = lines.rows[k, 0:3] + (lines.rows[k, 3:6] - lines.rows[k, 0:3]) * share[k]
+            if (place - start) @ way <= limit:
+                best = int(np.searchsorted(lines.first, k, side="right")) - 1
+                break
+        return best
+
+    def about(self, at: QPointF) -> str:
+        """What is under a point, in words: a move, or a surface with the line that cut it."""
+        proof = self._document.proof
+        if proof is None:
+            return ""
+        unit = self._document.units
+        move = self._path_at(at) if self.show_lines else None
+        if move is not None:
+            motions = proof.motions
+            kind = ("Rapid", "Feed", "Arc clockwise", "Arc counter-clockwise", "Dwell")[int(motions.kind[move])]
+            end = motions.state_of(move).work(motions.at(move, 1.0))
+            where = "  ".join(f"{axis} {show_length(v, unit)}" for axis, v in zip("XYZ", end))
+            return f"{kind} to {where}\nline {int(motions.line[move])}, {show_length(float(motions.lengths()[move]), unit)} {unit}"
+        hit = self._stage.surface(*self._ray(at))
+        if hit is None:
+            return ""
+        place = self._stage.world.into(np.array([hit[0].place]))[0]
+        z = show_length(float(place[2]), unit)
+        if hit[1] < 0:
+            return f"Uncut stock, Z {z}"
+        state = proof.motions.state_of(hit[1])
+        return f"Z {z}, cut by line {int(proof.motions.line[hit[1]])} with tool {state.tool}"
+
+
+class Overlay(QWidget):
+    """Labels and marks over the glass: part axes, the contact with its leader, tips that are not where they should be."""
+
+    def __init__(self, glass: Glass, document: Document, palette: Palette) -> None:
+        super().__init__(glass)
+        self._glass = glass
+        self._document = document
+        self.palette_ = palette
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(words_font(12))
+        if self._glass.why_dark:
+            self._say(painter, self._glass.why_dark)
+        elif self._document.proof is None:
+            what, share = self._document.proving
+            self._say(painter, f"{what} {share:.0%}" if what else "Nothing to show yet: open a job or a program.")
+        else:
+            self._axes(painter)
+            self._marks(painter)
+            self._tips(painter)
+        painter.end()
+
+    def _say(self, painter: QPainter, text: str) -> None:
+        painter.setPen(QColor(self.palette_.quiet))
+        painter.drawText(self.rect().adjusted(40, 40, -40, -40), int(Qt.AlignmentFlag.AlignCenter) | 0x1000, text)
+
+    def _axes(self, painter: QPainter) -> None:
+        """Which way X, Y and Z run, in the lower left corner, and where the part's zero is."""
+        camera = self._glass.camera
+        middle = QPointF(46.0, self.height() - 46.0)
+        ways = [(camera.right[k] * 30.0, -camera.up[k] * 30.0, camera.forward[k], "XYZ"[k]) for k in range(3)]
+        for dx, dy, _depth, name in sorted(ways, key=lambda w: -w[2]):
+            end = middle + QPointF(dx, dy)
+            painter.setPen(QPen(QColor(self.palette_.text), 1.6))
+            painter.drawLine(middle, end)
+            if abs(dx) + abs(dy) > 6.0:
+                away = QPointF(dx, dy) * (1.0 + 9.0 / max((dx * dx + dy * dy) ** 0.5, 1.0))
+                painter.drawText(
+                    QRectF(middle + away - QPointF(8, 8), middle + away + QPointF(8, 8)),
+                    Qt.AlignmentFlag.AlignCenter,
+                    name,
+                )
+        zero = self._glass.project(np.zeros((1, 3)))[0]
+        at = QPointF(zero[0], zero[1])
+        painter.setPen(QPen(QColor(self.palette_.text), 1.2))
+        painter.setBrush(QColor(self.palette_.panel))
+        painter.drawEllipse(at, 4.5, 4.5)
+        painter.drawLine(at - QPointF(7, 0), at + QPointF(7, 0))
+        painter.drawLine(at - QPointF(0, 7), at + QPointF(0, 7))
+
+    def _place(self, finding: Finding) -> QPointF | None:
+        """Where in the widget a finding's contact is."""
+        proof = self._document.proof
+        if proof is None or finding.move < 0 or finding.move >= len(proof.motions):
+            return None
+        move, share = proof.timing.locate(finding.time_s)
+        tool = proof.tool_at(move)
+        x, y, z = proof.motions.at(move, share)
+        lift = 0.0
+        if tool is not None:
+            z -= tool.length
+            if finding.evidence.get("part") in ("holder", "shank", "spindle"):
+                lift = next((s.bottom for s in tool.solids(80.0) if s.part == finding.evidence["part"]), 0.0)
+        at = np.array([[x, y, z + lift]])
+        for fixture in proof.job.bench.fixtures:
+            if fixture.name == finding.evidence.get("with"):
+                # The nearest place on the thing that is touched: there the scar is.
+                local = np.clip(fixture.solid.frame.into(at), 0.0, fixture.solid.extent)
+                at = fixture.solid.frame.out(local)
+        seen = self._glass.project(self._glass.stage.world.into(at))[0]
+        return QPointF(seen[0], seen[1])
+
+    def finding_at(self, at: QPointF) -> Finding | None:
+        """The crash whose mark is under a point."""
+        proof = self._document.proof
+        for finding in proof.findings if proof is not None else ():
+            if finding.severity == Severity.CRASH and finding.time_s <= self._document.moment + 1e-6:
+                place = self._place(finding)
+                if place is not None and (place - at).manhattanLength() < 14:
+                    return finding
+        return None
+
+    def _marks(self, painter: QPainter) -> None:
+        """Crashes where they happen, once the tape has come to them; the chosen finding always, with its sentence."""
+        proof = self._document.proof
+        assert proof is not None
+        for finding in proof.findings:
+            if finding.severity == Severity.CRASH and finding.time_s <= self._document.moment + 1e-6:
+                at = self._place(finding)
+                if at is not None:
+                    draw_mark(painter, finding.severity, at, 7.0, self.palette_)
+        chosen = self._document.finding
+        if chosen is None:
+            return
+        at = self._place(chosen)
+        if at is not None:
+            draw_mark(painter, chosen.severity, at, 8.0, self.palette_)
+            self._callout(painter, at, chosen.message, self.palette_.severity(chosen.severity))
+
+    def _callout(self, painter: QPainter, at: QPointF, text: str, colour: str) -> None:
+        """A boxed sentence beside a place, with a leader to it, always inside the glass."""
+        width = min(250.0, self.width() - 24.0)
+        flags = int(Qt.AlignmentFlag.AlignLeft) | 0x1000
+        need = painter.boundingRect(QRectF(0, 0, width - 20, 1000), flags, text)
+        box = QRectF(0, 0, need.width() + 20, need.height() + 14)
+        x = at.x() + 40 if at.x() + 50 + box.width() < self.width() else at.x() - 40 - box.width()
+        y = at.y() - box.height() - 30 if at.y() - box.height() - 34 > 48 else at.y() + 34
+        box.moveTopLeft(
+            QPointF(
+                min(max(x, 8.0), self.width() - box.width() - 8), min(max(y, 48.0), self.height() - box.height() - 8)
+            )
+        )
+        painter.setPen(QPen(QColor(colour), 1.2))
+        painter.setBrush(QColor(self.palette_.panel))
+        near = QPointF(min(max(at.x(), box.left()), box.right()), box.bottom() if box.bottom() < at.y() else box.top())
+        painter.drawLine(at, near)
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(QColor(self.palette_.text))
+        painter.drawText(box.adjusted(10, 7, -10, -7), flags, text)
+
+    def _tips(self, painter: QPainter) -> None:
+        """Where the control believes the tip to be, dashed and brass, when that is not where it is."""
+        proof = self._document.proof
+        tip = self._glass.stage.tip()
+        if proof is None or tip is None:
+            return
+        commanded, real = proof.tip_heights(self._document.moment)
+        state = proof.motions.state_of(proof.timing.locate(self._document.moment)[0])
+        if state.h_number is None or abs(commanded - real) <= proof.job.settings.tolerance.length:
+            return
+        believed = tip + (0.0, 0.0, commanded - real)
+        ends = self._glass.project(np.stack([tip, believed]))
+        a, b = QPointF(ends[0, 0], ends[0, 1]), QPointF(ends[1, 0], ends[1, 1])
+        pen = QPen(QColor(self.palette_.belief), 2.0, Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawLine(a, b)
+        painter.drawPolygon(QPolygonF([b, b + QPointF(-6, -10), b + QPointF(6, -10)]))
+        if self._document.finding is None:
+            unit = self._document.units
+            off = real - commanded
+            way = "higher" if off > 0 else "lower"
+            text = f"Tip is {show_length(abs(off), unit)} {unit} {way} than the control believes"
+            self._callout(painter, a, text, self.palette_.belief)

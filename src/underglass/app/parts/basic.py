@@ -1,0 +1,68 @@
+"""Small pieces of furniture that every place uses."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from underglass.app.style.theme import number_font, words_font
+
+
+def label(
+    text: str = "", *, quiet: bool = False, bold: bool = False, pixels: int = 13, parent: QWidget | None = None
+) -> QLabel:
+    """Words."""
+    out = QLabel(text, parent)
+    out.setFont(words_font(pixels, bold=bold))
+    if quiet:
+        out.setProperty("quiet", True)
+    return out
+
+
+def figure(text: str = "", *, belief: bool = False, quiet: bool = False, pixels: int = 13) -> QLabel:
+    """A number, right-aligned, one width."""
+    out = QLabel(text)
+    out.setFont(number_font(pixels))
+    out.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+    if belief:
+        out.setProperty("belief", True)
+    if quiet:
+        out.setProperty("quiet", True)
+    return out
+
+
+def rule() -> QFrame:
+    """A thin line across."""
+    out = QFrame()
+    out.setObjectName("rule")
+    out.setFixedHeight(1)
+    return out
+
+
+class PanelHead(QWidget):
+    """The line on top of a panel: its name, then something quiet, then something at the right."""
+
+    def __init__(self, title: str) -> None:
+        super().__init__()
+        self.setObjectName("panelHead")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(28)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 0, 12, 0)
+        row.setSpacing(10)
+        row.addWidget(label(title, bold=True))
+        self.detail = label(quiet=True)
+        row.addWidget(self.detail)
+        row.addStretch(1)
+        self.right = label(quiet=True)
+        row.addWidget(self.right)
+
+
+def column(*widgets: QWidget, margins: tuple[int, int, int, int] = (0, 0, 0, 0), spacing: int = 0) -> QVBoxLayout:
+    """Widgets one under the other."""
+    out = QVBoxLayout()
+    out.setContentsMargins(*margins)
+    out.setSpacing(spacing)
+    for widget in widgets:
+        out.addWidget(widget)
+    return out

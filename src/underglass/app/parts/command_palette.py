@@ -1,0 +1,81 @@
+"""Every command by name: type a few letters of what is wanted."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QAction, QKeyEvent
+from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+
+def matches(wanted: str, name: str) -> bool:
+    """Whether every word typed begins a word of the name, or stands somewhere in it."""
+    low = name.lower()
+    return all(part in low for part in wanted.lower().split())
+
+
+class CommandPalette(QDialog):
+    """A field and a list. Return runs the marked command; a number goes to that line."""
+
+    def __init__(self, actions: Sequence[QAction], go_to_line: object, parent: QWidget | None = None) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self._actions = [a for a in actions if a.isEnabled() and a.text()]
+        self._go_to_line = go_to_line
+        self.setFixedWidth(430)
+        self.setObjectName("body")
+        self.field = QLineEdit()
+        self.field.setPlaceholderText("A command, or the number of a line")
+        self.field.setAccessibleName("Command")
+        self.field.textChanged.connect(self._fill)
+        self.field.installEventFilter(self)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Commands")
+        self.list.itemClicked.connect(self._run)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 10, 10, 10)
+        box.addWidget(self.field)
+        box.addWidget(self.list)
+        self._fill("")
+        self.field.setFocus()
+
+    def _fill(self, wanted: str) -> None:
+        self.list.clear()
+        if wanted.strip().isdigit():
+            item = QListWidgetItem(f"Go to line {int(wanted)}")
+            item.setData(Qt.ItemDataRole.UserRole, int(wanted))
+            self.list.addItem(item)
+        for action in self._actions:
+            name = action.text().replace("&", "")
+            if matches(wanted, name):
+                keys = action.shortcut().toString()
+                item = QListWidgetItem(f"{name}    {keys}" if keys else name)
+                item.setData(Qt.ItemDataRole.UserRole, action)
+                self.list.addItem(item)
+        self.list.setCurrentRow(0)
+        self.list.setFixedHeight(min(max(self.list.count(), 1), 12) * 26 + 8)
+        self.adjustSize()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            row, count = self.list.currentRow(), self.list.count()
+            if event.key() == Qt.Key.Key_Down and count:
+                self.list.setCurrentRow((row + 1) % count)
+                return True
+            if event.key() == Qt.Key.Key_Up and count:
+                self.list.setCurrentRow((row - 1) % count)
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                item = self.list.currentItem()
+                if item is not None:
+                    self._run(item)
+                return True
+        return super().eventFilter(watched, event)
+
+    def _run(self, item: QListWidgetItem) -> None:
+        what = item.data(Qt.ItemDataRole.UserRole)
+        self.accept()
+        if isinstance(what, QAction):
+            what.trigger()
+        else:
+            self._go_to_line(what)  # type: ignore[operator]

@@ -1,0 +1,60 @@
+"""What is seen when nothing is open: what can be done, in three sentences, and the doors to it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from underglass.app.parts.basic import label
+
+
+class FirstPage(QWidget):
+    """Offers the demo and a file from disk."""
+
+    demo_asked = Signal(str)
+    open_asked = Signal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("sunk")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        title = label("Prove it under glass first", bold=True, pixels=22)
+        words = label(
+            "Open a program or a job, and see it cut in the stock you really have, with the tools you really have. "
+            "Where the control believes something that is not so, the crash shows here, at the line that does it. "
+            "Drag the tape to any moment, change the text, and the proof follows as you type.",
+            pixels=14,
+        )
+        words.setWordWrap(True)
+        words.setMaximumWidth(560)
+        self.slip = QPushButton("Demo with one slip in it")
+        self.slip.setProperty("strong", True)
+        self.clean = QPushButton("The same, clean")
+        self.open = QPushButton("Open a job or a program…")
+        self.slip.clicked.connect(lambda: self.demo_asked.emit("vent-bracket-slip"))
+        self.clean.clicked.connect(lambda: self.demo_asked.emit("vent-bracket"))
+        self.open.clicked.connect(self.open_asked)
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        for button in (self.slip, self.clean, self.open):
+            button.setMinimumHeight(32)
+            row.addWidget(button)
+        row.addStretch(1)
+        inner = QVBoxLayout()
+        inner.setSpacing(18)
+        inner.addWidget(title)
+        inner.addWidget(words)
+        inner.addLayout(row)
+        self.trouble = label(pixels=13)
+        self.trouble.setWordWrap(True)
+        self.trouble.setMaximumWidth(560)
+        inner.addWidget(self.trouble)
+        outer = QHBoxLayout()
+        outer.addStretch(1)
+        outer.addLayout(inner)
+        outer.addStretch(1)
+        box = QVBoxLayout(self)
+        box.addStretch(2)
+        box.addLayout(outer)
+        box.addStretch(3)
+        words.setAlignment(Qt.AlignmentFlag.AlignLeft)

@@ -1,0 +1,186 @@
+"""The findings, in the order in which they happen. Choosing one goes to its line, its moment and its place."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt
+from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QListView,
+    QStackedLayout,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from underglass.app.document import Document
+from underglass.app.parts.basic import PanelHead, label
+from underglass.app.parts.marks import draw_mark
+from underglass.app.style.palette import Palette
+from underglass.app.style.theme import words_font
+from underglass.core.finding import Finding
+from underglass.core.units import show_clock
+
+_FINDING = Qt.ItemDataRole.UserRole + 1
+_Index = QModelIndex | QPersistentModelIndex
+_WRAP = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop) | int(Qt.TextFlag.TextWordWrap)
+
+
+class FindingModel(QAbstractListModel):
+    """The proof's findings as a list."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.findings: tuple[Finding, ...] = ()
+
+    def put(self, findings: tuple[Finding, ...]) -> None:
+        self.beginResetModel()
+        self.findings = findings
+        self.endResetModel()
+
+    def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.findings)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if not index.isValid() or index.row() >= len(self.findings):
+            return None
+        finding = self.findings[index.row()]
+        if role == _FINDING:
+            return finding
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{finding.severity.word}: {finding.message}"
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return f"{finding.message}.\n{finding.remedy[:1].upper()}{finding.remedy[1:]}."
+        return None
+
+
+class FindingDelegate(QStyledItemDelegate):
+    """A finding: its mark, its sentence, where it stands, and for the chosen one what to look at."""
+
+    def __init__(self, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.palette_ = palette
+        self.width = 260
+
+    def _parts(self, finding: Finding, chosen: bool) -> list[tuple[str, str, int]]:
+        tool = f" · T{finding.tool}" if finding.tool else ""
+        where = f"{finding.severity.word} · line {finding.line} · {show_clock(finding.time_s)}{tool}"
+        parts = [(finding.message, self.palette_.text, 13), (where, self.palette_.quiet, 12)]
+        if chosen:
+            parts.append((finding.remedy[:1].upper() + finding.remedy[1:], self.palette_.text, 12))
+        return parts
+
+    def _layout(self, finding: Finding, chosen: bool) -> list[tuple[str, str, int, int, int]]:
+        """(text, colour, pixels, top, height) of each part."""
+        from PySide6.QtGui import QFontMetrics
+
+        out, top = [], 9
+        for text, colour, pixels in self._parts(finding, chosen):
+            metrics = QFontMetrics(words_font(pixels))
+            need = metrics.boundingRect(QRect(0, 0, self.width - 46, 4000), _WRAP, text).height()
+            out.append((text, colour, pixels, top, need))
+            top += need + 4
+        return out
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: _Index) -> QSize:
+        view = option.widget
+        chosen = isinstance(view, QListView) and view.currentIndex() == index
+        last = self._layout(index.data(_FINDING), chosen)[-1]
+        return QSize(self.width, last[3] + last[4] + 10)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+        finding: Finding = index.data(_FINDING)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        p = self.palette_
+        rect = option.rect
+        painter.save()
+        if chosen:
+            painter.fillRect(rect, QColor(p.active_wash))
+            painter.fillRect(QRect(rect.left(), rect.top(), 3, rect.height()), QColor(p.active))
+        draw_mark(painter, finding.severity, QPointF(rect.left() + 20, rect.top() + 18), 6.0, p)
+        for text, colour, pixels, top, height in self._layout(finding, chosen):
+            painter.setFont(words_font(pixels))
+            painter.setPen(QColor(colour))
+            painter.drawText(QRect(rect.left() + 34, rect.top() + top, self.width - 46, height + 2), _WRAP, text)
+        painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), QColor(p.rule))
+        painter.restore()
+
+
+class FindingsPanel(QWidget):
+    """The list with its head, and a sentence when there is nothing in it."""
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._document = document
+        self.model = FindingModel(self)
+        self._delegate = FindingDelegate(palette, self)
+        self.list = QListView()
+        self.list.setModel(self.model)
+        self.list.setItemDelegate(self._delegate)
+        self.list.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setAccessibleName("Findings")
+        self.list.setFrameShape(QListView.Shape.NoFrame)
+        self.list.clicked.connect(self._on_chosen)
+        self.list.activated.connect(self._on_chosen)
+        self.list.selectionModel().currentChanged.connect(self._on_current_changed)
+        self._empty = label(quiet=True)
+        self._empty.setWordWrap(True)
+        self._empty.setMargin(14)
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._head = PanelHead("Findings")
+        self._stack = QStackedLayout()
+        self._stack.addWidget(self.list)
+        self._stack.addWidget(self._empty)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self._head)
+        box.addLayout(self._stack, 1)
+        document.proof_changed.connect(self._on_proof_changed)
+        document.finding_changed.connect(self._on_finding_changed)
+        self._on_proof_changed()
+
+    def set_palette(self, palette: Palette) -> None:
+        self._delegate.palette_ = palette
+        self.list.viewport().update()
+
+    def resizeEvent(self, event: object) -> None:
+        self._delegate.width = max(self.width() - 2, 120)
+        self.list.scheduleDelayedItemsLayout()
+
+    def _on_proof_changed(self) -> None:
+        proof = self._document.proof
+        self.model.put(proof.findings if proof is not None else ())
+        count = len(self.model.findings)
+        self._head.detail.setText(str(count) if count else "")
+        self._stack.setCurrentIndex(0 if count else 1)
+        if proof is None:
+            self._empty.setText("Findings appear here when a program has been proved.")
+        else:
+            self._empty.setText("Nothing found: no crash, no fault, nothing to look at twice.")
+        self._on_finding_changed()
+
+    def _on_finding_changed(self) -> None:
+        finding = self._document.finding
+        selection = self.list.selectionModel()
+        if finding is None or finding not in self.model.findings:
+            selection.clear()
+        else:
+            index = self.model.index(self.model.findings.index(finding))
+            if self.list.currentIndex() != index:
+                self.list.setCurrentIndex(index)
+        self.list.scheduleDelayedItemsLayout()
+
+    def _on_current_changed(self, current: QModelIndex, _old: QModelIndex) -> None:
+        if current.isValid() and self.list.hasFocus():
+            self._on_chosen(current)
+
+    def _on_chosen(self, index: QModelIndex) -> None:
+        finding = index.data(_FINDING)
+        if isinstance(finding, Finding):
+            self._document.select_finding(finding)

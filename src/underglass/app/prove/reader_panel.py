@@ -1,0 +1,86 @@
+"""The block reader: the chosen block in words, and what was found there."""
+
+from __future__ import annotations
+
+import html
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from underglass.app.document import Document
+from underglass.app.parts.basic import label
+from underglass.app.style.palette import Palette
+from underglass.app.style.theme import words_font
+from underglass.core.proof.reader import read_out
+
+
+class ReaderPanel(QWidget):
+    """Sentences for the document's line."""
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("sunk")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._document = document
+        self._palette = palette
+        self._name = label(quiet=True, pixels=12)
+        self._words = QLabel()
+        self._words.setFont(words_font(13))
+        self._words.setWordWrap(True)
+        self._words.setTextFormat(Qt.TextFormat.RichText)
+        self._words.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        self._words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._words.setAccessibleName("The block in words")
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QScrollArea.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setObjectName("sunk")
+        area.viewport().setObjectName("sunk")
+        area.setWidget(self._words)
+        self._words.setObjectName("sunk")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(14, 9, 10, 8)
+        box.setSpacing(5)
+        box.addWidget(self._name)
+        box.addWidget(area, 1)
+        document.line_changed.connect(self._on_line_changed)
+        for signal in (document.proof_changed, document.text_changed, document.units_changed, document.finding_changed):
+            signal.connect(self.refresh)
+
+    @property
+    def text(self) -> str:
+        """What it says, with its markup."""
+        return self._words.text()
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        self.refresh()
+
+    def _on_line_changed(self, _line: int) -> None:
+        self.refresh()
+
+    def refresh(self) -> None:
+        document = self._document
+        lines = document.text.split("\n") if len(document.text) < 200_000 else None
+        line = document.line
+        if lines is None:
+            program = document.program().lines
+            text = program[line - 1] if line <= len(program) else ""
+        else:
+            text = lines[line - 1] if line <= len(lines) else ""
+        proof = document.proof
+        if document.job is None:
+            self._name.setText("")
+            self._words.setText("")
+            return
+        reading = read_out(proof, text, line, document.units)
+        self._name.setText(f"{reading.name} in words" if reading.name.startswith("N") else f"{reading.name}, in words")
+        said = " ".join(html.escape(s) for s in reading.sentences)
+        for finding in proof.findings if proof is not None else ():
+            if finding.line == line:
+                colour = self._palette.severity(finding.severity)
+                said += f' <b style="color:{colour}">{html.escape(finding.message)}.</b> {html.escape(finding.remedy[:1].upper() + finding.remedy[1:])}.'
+        if reading.leaves:
+            said += f'<p style="margin-top:5px; color:{self._palette.quiet}">Leaves in force {html.escape(reading.leaves)}</p>'
+        self._words.setText(said)

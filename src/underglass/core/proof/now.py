@@ -1,0 +1,71 @@
+"""Everything that holds at one moment: places, registers, spindle, feed."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from underglass.core.bench.tool import Tool
+from underglass.core.control.motions import Kind
+from underglass.core.control.state import InForce, Vector
+from underglass.core.proof.proof import Proof
+
+
+@dataclass(frozen=True, slots=True)
+class Now:
+    """Lengths in mm, feed in mm/min (None on a rapid), surface speed in m/min, chip load in mm a tooth, times in s."""
+
+    line: int
+    kind: Kind | None
+    state: InForce
+    work: Vector
+    machine: Vector
+    to_go: Vector
+    tip_commanded: float
+    tip_real: float
+    tool: Tool | None
+    feed: float | None
+    surface_speed: float | None
+    chip_load: float | None
+    elapsed: float
+    total: float
+
+    @property
+    def tip_off(self) -> float:
+        """How much higher the tip really is than the control believes, mm."""
+        return self.tip_real - self.tip_commanded
+
+
+def now_at(proof: Proof, moment: float) -> Now | None:
+    """What holds at a moment; None for a program that makes no move.
+
+    Surface speed = pi D S / 1000; chip load = F / (S z) (any machinist's handbook).
+    """
+    motions = proof.motions
+    if not len(motions):
+        return None
+    move, share = proof.timing.locate(moment)
+    state = motions.state_of(move)
+    machine = motions.at(move, share)
+    end = motions.at(move, 1.0)
+    kind = Kind(int(motions.kind[move]))
+    tool = proof.tool_at(move)
+    feed = float(motions.feed[move])
+    turning = state.spindle != "off" and state.speed > 0.0
+    commanded, real = proof.tip_heights(moment)
+    return Now(
+        int(motions.line[move]),
+        kind,
+        state,
+        state.work(machine),
+        machine,
+        (end[0] - machine[0], end[1] - machine[1], end[2] - machine[2]),
+        commanded,
+        real,
+        tool,
+        None if math.isnan(feed) else feed,
+        math.pi * tool.DC * state.speed / 1000.0 if tool and turning else None,
+        feed / (state.speed * tool.NOF) if tool and turning and not math.isnan(feed) else None,
+        moment,
+        proof.timing.total,
+    )
