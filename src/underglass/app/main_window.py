@@ -38,6 +38,7 @@ from underglass.app.tape.player import Player
 from underglass.app.tape.tape import Tape, transport_key
 from underglass.app.tape.transport import Transport
 from underglass.core.errors import UnderGlassError
+from underglass.core.files.demo import copy_demo
 from underglass.core.files.load import load
 from underglass.core.files.save import write_whole
 from underglass.core.finding import Finding, worst
@@ -286,8 +287,6 @@ class MainWindow(QMainWindow):
         return True
 
     def open_demo(self, name: str) -> None:
-        from underglass.cli.work import copy_demo
-
         self.open(copy_demo(name))
 
     def ask_open(self) -> None:

@@ -11,7 +11,7 @@ from PySide6.QtCore import QEventLoop, QSettings
 from underglass.app.main_window import MainWindow
 from underglass.app.start import make_application
 from underglass.app.style.palette import DAY, NIGHT
-from underglass.cli.work import copy_demo
+from underglass.core.files.demo import copy_demo
 
 
 def _settle(window: MainWindow) -> None:

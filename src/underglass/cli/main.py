@@ -10,9 +10,11 @@ from pathlib import Path
 import click
 
 from underglass import __version__
-from underglass.cli.work import Failure, checked, copy_demo, gather
+from underglass.cli.work import Failure, checked, gather
 from underglass.core.errors import UnderGlassError
+from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.load import load
+from underglass.core.files.profiles import data_folder
 from underglass.core.files.report import path_as_csv, proof_as_dict, proof_as_text
 from underglass.core.finding import Severity, worst
 from underglass.core.proof.measure import heights
@@ -115,6 +117,13 @@ def shots(folder: Path) -> None:
 
     for written in take_shots(folder):
         click.echo(str(written))
+
+
+@cli.command(hidden=True)
+def warm() -> None:
+    """Compile every kernel now, so that nobody waits for it later."""
+    for name in demo_names():
+        prove(*load(data_folder() / "demo" / f"{name}.job.toml")[:2])
 
 
 def _put(text: str, out: Path | None) -> None:

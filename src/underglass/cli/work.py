@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
-import tempfile
 from collections.abc import Iterable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -11,7 +9,6 @@ from pathlib import Path
 
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.load import load
-from underglass.core.files.profiles import data_folder
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 
@@ -53,16 +50,3 @@ def checked(jobs: list[Path]) -> list[Proof]:
         return [prove(*loaded[0][:2])]
     with ProcessPoolExecutor() as pool:
         return list(pool.map(_proved, jobs))
-
-
-def demo_names() -> list[str]:
-    return sorted(p.name.removesuffix(".job.toml") for p in (data_folder() / "demo").glob("*.job.toml"))
-
-
-def copy_demo(name: str, folder: Path | None = None) -> Path:
-    """A shipped demo job's copy in a scratch folder; the path of its job file."""
-    if name not in demo_names():
-        raise Failure(f"there is no demo '{name}'; there are {', '.join(demo_names())}")
-    target = folder or Path(tempfile.mkdtemp(prefix="underglass-"))
-    shutil.copytree(data_folder() / "demo", target, dirs_exist_ok=True)
-    return target / f"{name}.job.toml"

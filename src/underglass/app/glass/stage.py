@@ -25,6 +25,7 @@ from underglass.core.bench.frame import Frame
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.history import StockCursor
 from underglass.core.removal.pick import CellHit, first_cell
+from underglass.core.removal.sweep import TILE
 
 Matrix = NDArray[np.float64]
 
@@ -124,8 +125,6 @@ class Stage:
 
     def _codes_near(self, k: int, tiles: NDArray[np.uint8], chosen: tuple[int, int] | None) -> NDArray[np.uint8]:
         """Colour codes, worked out only where the marked tiles are."""
-        from underglass.core.removal.sweep import TILE
-
         assert self.proof is not None
         owner = self.cursors[k].field.owner
         out = np.zeros(owner.shape, dtype=np.uint8)

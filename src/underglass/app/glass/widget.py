@@ -7,23 +7,22 @@ a pixel, one at a time, so that input always comes first.
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from underglass.app.document import Document
 from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.overlay import Overlay
 from underglass.app.glass.renderer import JITTER, Renderer
 from underglass.app.glass.stage import Stage
-from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
-from underglass.app.style.theme import words_font
-from underglass.core.finding import Finding, Severity
 from underglass.core.units import show_length
 
 _CLICK_PIXELS = 4
@@ -122,8 +121,6 @@ class Glass(QOpenGLWidget):
         self.restless()
 
     def set_parallel(self, parallel: bool) -> None:
-        from dataclasses import replace
-
         self.camera = replace(self.camera, parallel=parallel)
         self.restless()
         self.look_changed.emit()
@@ -373,153 +370,3 @@ class Glass(QOpenGLWidget):
             return f"Uncut stock, Z {z}"
         state = proof.motions.state_of(hit[1])
         return f"Z {z}, cut by line {int(proof.motions.line[hit[1]])} with tool {state.tool}"
-
-
-class Overlay(QWidget):
-    """Labels and marks over the glass: part axes, the contact with its leader, tips that are not where they should be."""
-
-    def __init__(self, glass: Glass, document: Document, palette: Palette) -> None:
-        super().__init__(glass)
-        self._glass = glass
-        self._document = document
-        self.palette_ = palette
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(words_font(12))
-        if self._glass.why_dark:
-            self._say(painter, self._glass.why_dark)
-        elif self._document.proof is None:
-            what, share = self._document.proving
-            self._say(painter, f"{what} {share:.0%}" if what else "Nothing to show yet: open a job or a program.")
-        else:
-            self._axes(painter)
-            self._marks(painter)
-            self._tips(painter)
-        painter.end()
-
-    def _say(self, painter: QPainter, text: str) -> None:
-        painter.setPen(QColor(self.palette_.quiet))
-        painter.drawText(self.rect().adjusted(40, 40, -40, -40), int(Qt.AlignmentFlag.AlignCenter) | 0x1000, text)
-
-    def _axes(self, painter: QPainter) -> None:
-        """Which way X, Y and Z run, in the lower left corner, and where the part's zero is."""
-        camera = self._glass.camera
-        middle = QPointF(46.0, self.height() - 46.0)
-        ways = [(camera.right[k] * 30.0, -camera.up[k] * 30.0, camera.forward[k], "XYZ"[k]) for k in range(3)]
-        for dx, dy, _depth, name in sorted(ways, key=lambda w: -w[2]):
-            end = middle + QPointF(dx, dy)
-            painter.setPen(QPen(QColor(self.palette_.text), 1.6))
-            painter.drawLine(middle, end)
-            if abs(dx) + abs(dy) > 6.0:
-                away = QPointF(dx, dy) * (1.0 + 9.0 / max((dx * dx + dy * dy) ** 0.5, 1.0))
-                painter.drawText(
-                    QRectF(middle + away - QPointF(8, 8), middle + away + QPointF(8, 8)),
-                    Qt.AlignmentFlag.AlignCenter,
-                    name,
-                )
-        zero = self._glass.project(np.zeros((1, 3)))[0]
-        at = QPointF(zero[0], zero[1])
-        painter.setPen(QPen(QColor(self.palette_.text), 1.2))
-        painter.setBrush(QColor(self.palette_.panel))
-        painter.drawEllipse(at, 4.5, 4.5)
-        painter.drawLine(at - QPointF(7, 0), at + QPointF(7, 0))
-        painter.drawLine(at - QPointF(0, 7), at + QPointF(0, 7))
-
-    def _place(self, finding: Finding) -> QPointF | None:
-        """Where in the widget a finding's contact is."""
-        proof = self._document.proof
-        if proof is None or finding.move < 0 or finding.move >= len(proof.motions):
-            return None
-        move, share = proof.timing.locate(finding.time_s)
-        tool = proof.tool_at(move)
-        x, y, z = proof.motions.at(move, share)
-        lift = 0.0
-        if tool is not None:
-            z -= tool.length
-            if finding.evidence.get("part") in ("holder", "shank", "spindle"):
-                lift = next((s.bottom for s in tool.solids(80.0) if s.part == finding.evidence["part"]), 0.0)
-        at = np.array([[x, y, z + lift]])
-        for fixture in proof.job.bench.fixtures:
-            if fixture.name == finding.evidence.get("with"):
-                # The nearest place on the thing that is touched: there the scar is.
-                local = np.clip(fixture.solid.frame.into(at), 0.0, fixture.solid.extent)
-                at = fixture.solid.frame.out(local)
-        seen = self._glass.project(self._glass.stage.world.into(at))[0]
-        return QPointF(seen[0], seen[1])
-
-    def finding_at(self, at: QPointF) -> Finding | None:
-        """The crash whose mark is under a point."""
-        proof = self._document.proof
-        for finding in proof.findings if proof is not None else ():
-            if finding.severity == Severity.CRASH and finding.time_s <= self._document.moment + 1e-6:
-                place = self._place(finding)
-                if place is not None and (place - at).manhattanLength() < 14:
-                    return finding
-        return None
-
-    def _marks(self, painter: QPainter) -> None:
-        """Crashes where they happen, once the tape has come to them; the chosen finding always, with its sentence."""
-        proof = self._document.proof
-        assert proof is not None
-        for finding in proof.findings:
-            if finding.severity == Severity.CRASH and finding.time_s <= self._document.moment + 1e-6:
-                at = self._place(finding)
-                if at is not None:
-                    draw_mark(painter, finding.severity, at, 7.0, self.palette_)
-        chosen = self._document.finding
-        if chosen is None:
-            return
-        at = self._place(chosen)
-        if at is not None:
-            draw_mark(painter, chosen.severity, at, 8.0, self.palette_)
-            self._callout(painter, at, chosen.message, self.palette_.severity(chosen.severity))
-
-    def _callout(self, painter: QPainter, at: QPointF, text: str, colour: str) -> None:
-        """A boxed sentence beside a place, with a leader to it, always inside the glass."""
-        width = min(250.0, self.width() - 24.0)
-        flags = int(Qt.AlignmentFlag.AlignLeft) | 0x1000
-        need = painter.boundingRect(QRectF(0, 0, width - 20, 1000), flags, text)
-        box = QRectF(0, 0, need.width() + 20, need.height() + 14)
-        x = at.x() + 40 if at.x() + 50 + box.width() < self.width() else at.x() - 40 - box.width()
-        y = at.y() - box.height() - 30 if at.y() - box.height() - 34 > 48 else at.y() + 34
-        box.moveTopLeft(
-            QPointF(
-                min(max(x, 8.0), self.width() - box.width() - 8), min(max(y, 48.0), self.height() - box.height() - 8)
-            )
-        )
-        painter.setPen(QPen(QColor(colour), 1.2))
-        painter.setBrush(QColor(self.palette_.panel))
-        near = QPointF(min(max(at.x(), box.left()), box.right()), box.bottom() if box.bottom() < at.y() else box.top())
-        painter.drawLine(at, near)
-        painter.drawRoundedRect(box, 3, 3)
-        painter.setPen(QColor(self.palette_.text))
-        painter.drawText(box.adjusted(10, 7, -10, -7), flags, text)
-
-    def _tips(self, painter: QPainter) -> None:
-        """Where the control believes the tip to be, dashed and brass, when that is not where it is."""
-        proof = self._document.proof
-        tip = self._glass.stage.tip()
-        if proof is None or tip is None:
-            return
-        commanded, real = proof.tip_heights(self._document.moment)
-        state = proof.motions.state_of(proof.timing.locate(self._document.moment)[0])
-        if state.h_number is None or abs(commanded - real) <= proof.job.settings.tolerance.length:
-            return
-        believed = tip + (0.0, 0.0, commanded - real)
-        ends = self._glass.project(np.stack([tip, believed]))
-        a, b = QPointF(ends[0, 0], ends[0, 1]), QPointF(ends[1, 0], ends[1, 1])
-        pen = QPen(QColor(self.palette_.belief), 2.0, Qt.PenStyle.DashLine)
-        painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawLine(a, b)
-        painter.drawPolygon(QPolygonF([b, b + QPointF(-6, -10), b + QPointF(6, -10)]))
-        if self._document.finding is None:
-            unit = self._document.units
-            off = real - commanded
-            way = "higher" if off > 0 else "lower"
-            text = f"Tip is {show_length(abs(off), unit)} {unit} {way} than the control believes"
-            self._callout(painter, a, text, self.palette_.belief)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtGui import QColor, QFontMetrics, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QListView,
@@ -74,8 +74,6 @@ class FindingDelegate(QStyledItemDelegate):
 
     def _layout(self, finding: Finding, chosen: bool) -> list[tuple[str, str, int, int, int]]:
         """(text, colour, pixels, top, height) of each part."""
-        from PySide6.QtGui import QFontMetrics
-
         out, top = [], 9
         for text, colour, pixels in self._parts(finding, chosen):
             metrics = QFontMetrics(words_font(pixels))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import html
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import PanelHead, figure, label, rule
@@ -53,9 +53,11 @@ class NowPanel(QWidget):
             grid.addWidget(self._work[k], k + 1, 1)
             grid.addWidget(self._machine[k], k + 1, 2)
             grid.addWidget(self._to_go[k], k + 1, 3)
-        grid.setColumnStretch(1, 3)
-        grid.setColumnStretch(2, 2)
-        grid.setColumnStretch(3, 2)
+        # Fixed widths: nothing may jump while the figures run.
+        for column, width in ((0, 18), (1, 104), (2, 62), (3, 60)):
+            grid.setColumnMinimumWidth(column, width)
+        grid.setColumnStretch(1, 1)
+        self.setMinimumWidth(268)
         self._rows: dict[str, tuple[QLabel, QLabel]] = {}
         tips = self._group(
             ("commanded", "Tip, commanded"), ("real", "Tip, real"), ("tool", "Tool"), ("length", "Length / H")
@@ -89,6 +91,7 @@ class NowPanel(QWidget):
         for k, (key, text) in enumerate(rows):
             name, value = label(text), figure()
             value.setTextFormat(Qt.TextFormat.RichText)
+            value.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             grid.addWidget(name, k, 0)
             grid.addWidget(value, k, 1)
             self._rows[key] = (name, value)

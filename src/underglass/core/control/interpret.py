@@ -55,13 +55,14 @@ class Run:
 class _Block:
     """One block's words, sorted by what they are for."""
 
-    __slots__ = ("block", "g", "letters", "m")
+    __slots__ = ("block", "g", "letters", "m", "unknown")
 
     def __init__(self, block: Block) -> None:
         self.block = block
         self.g: dict[str, tuple[int, Word]] = {}
         self.m: dict[str, tuple[int, Word]] = {}
         self.letters: dict[str, Word] = {}
+        self.unknown = False
 
     def value(self, letter: str) -> float | None:
         word = self.letters.get(letter)
@@ -193,6 +194,7 @@ class Control:
         assert isinstance(groups, dict)
         group = groups.get(key) if key is not None else None
         if group is None or key is None:
+            out.unknown = True
             self._find_word(
                 "word-unknown",
                 out.block,
@@ -362,6 +364,9 @@ class Control:
         if not moves:
             return
         if self._motion == "G80":
+            if b.unknown:
+                # The word that was to move it has been complained about already.
+                return
             axis = next(letters[a] for a in _AXES if a in letters)
             self._find_word(
                 "syntax",

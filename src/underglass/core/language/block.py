@@ -76,7 +76,7 @@ _TOKEN = re.compile(
     )""",
     re.VERBOSE | re.ASCII,
 )
-_BROKEN_WORD = re.compile(r"[A-Za-z][ \t]*[-+.\d#\[\]=]*", re.ASCII)
+_BROKEN_WORD = re.compile(r"[A-Za-z][ \t]*[^A-Za-z\s(;%/]*", re.ASCII)
 _STRAY = re.compile(r"[^A-Za-z(;%/ \t]+|.")
 _LONGEST_NUMBER = 40
 

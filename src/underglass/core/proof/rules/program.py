@@ -58,7 +58,7 @@ def _tools(context: Context) -> Iterator[Finding]:
         if tool.number != event.tool:
             yield Finding(
                 "wrong-tool-loaded",
-                message=f"the program calls tool {event.tool}, but {context.tool_words(event.tool)} that is really loaded is number {tool.number}",
+                message=f"the program calls tool {event.tool}, but tool {tool.number} ({tool.name}) is really in the spindle",
                 remedy="put the right tool in, or correct the tool list",
                 evidence={"called": event.tool, "loaded": tool.number},
                 **place,  # type: ignore[arg-type]

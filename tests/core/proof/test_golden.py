@@ -1,0 +1,59 @@
+"""Every golden program is found out in exactly what it says, no more and no less."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import PLAIN_JOB
+from underglass.core.finding import CODES
+from underglass.core.proof.proof import Proof
+
+GOLDEN = Path(__file__).parents[2] / "golden"
+FILES = sorted(GOLDEN.glob("*.nc"))
+_EXPECT = re.compile(r"; expect (\S+) (\d+)(?::(\d+))?(?: (.*))?$")
+
+
+def expected(text: str) -> list[tuple[str, int, int | None, str]]:
+    rows = [_EXPECT.match(line) for line in text.splitlines() if line.startswith("; expect")]
+    assert all(rows)
+    return [(r[1], int(r[2]), int(r[3]) if r[3] else None, r[4] or "") for r in rows if r]
+
+
+def job_text(text: str) -> str:
+    job = PLAIN_JOB
+    added = []
+    for line in text.splitlines():
+        if line.startswith(";!-"):
+            old, new = (part.strip().replace("\\n", "\n") for part in line[3:].split("=>"))
+            assert old in job
+            job = job.replace(old, new, 1)
+        elif line.startswith(";!"):
+            added.append(line[2:].strip())
+    return job + "\n" + "\n".join(added)
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda p: p.stem)
+def test_golden(path: Path, prove_text: Callable[..., Proof]) -> None:
+    text = path.read_text()
+    proof = prove_text(text, job_text(text))
+    found = [(f.code, f.line, f.column, f.message) for f in proof.findings]
+    wanted = expected(text)
+    assert [(code, line) for code, line, _c, _m in found] == [(code, line) for code, line, _c, _w in wanted], found
+    for (_code, _line, column, message), (_c, _l, want_column, words) in zip(found, wanted):
+        assert want_column in (None, column), (column, message)
+        assert words.lower() in message.lower()
+    for finding in proof.findings:
+        assert finding.remedy and finding.program == "plain.nc"
+        assert 0.0 <= finding.time_s <= proof.timing.total + 1e-9
+    assert not wanted or proof.outcome != "clean" or all(f.severity.word == "note" for f in proof.findings)
+
+
+def test_every_code_has_a_program_that_raises_it() -> None:
+    raised = {code for path in FILES for code, *_rest in expected(path.read_text())}
+    elsewhere = {"not-text", "holder-into-stock"}
+    assert set(CODES) - raised - elsewhere == set()
+    assert raised <= set(CODES)

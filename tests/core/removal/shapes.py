@@ -1,0 +1,50 @@
+"""Blocks, tools and moves for the removal tests, and what has been cut."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from underglass.core.bench.frame import Frame
+from underglass.core.bench.solid import Solid
+from underglass.core.bench.tool import Tool
+from underglass.core.removal.field import Field, make_field
+from underglass.core.removal.history import MAY_TOUCH, StockHistory, cut
+from underglass.core.removal.toolpath import TipPath, make_tool_table
+
+BLOCK = Solid("block", "box", (60.0, 50.0, 20.0), Frame())
+MILL = Tool(1, "end-mill", 10.0, 80.0, 25.0, 45.0, 10.0)
+DRILL = Tool(2, "drill", 8.0, 80.0, 40.0, 45.0, 8.0, SIG=math.radians(118.0))
+V_TOOL = Tool(3, "engraver", 12.0, 80.0, 25.0, 45.0, 12.0, SIG=math.radians(90.0))
+TOOLS = (MILL, DRILL, V_TOOL)
+TABLE = make_tool_table(TOOLS, 80.0)
+
+Move = tuple[Sequence[float], Sequence[float]] | tuple[Sequence[float], Sequence[float], Sequence[float], float]
+
+
+def path_of(moves: Sequence[Move], tool: int = 0) -> TipPath:
+    """Moves as (start, end) or (start, end, centre, sweep in rad), all with one tool of ``TOOLS``."""
+    n = len(moves)
+    return TipPath(
+        np.array([m[0] for m in moves], dtype=float).reshape(n, 3),
+        np.array([m[1] for m in moves], dtype=float).reshape(n, 3),
+        np.array([m[2] if len(m) > 2 else (math.nan, math.nan) for m in moves], dtype=float).reshape(n, 2),
+        np.array([m[3] if len(m) > 3 else 0.0 for m in moves], dtype=float),
+        np.full(n, tool, dtype=np.int32),
+    )
+
+
+def block(cell: float = 0.1) -> Field:
+    return make_field(BLOCK, cell)
+
+
+def cut_moves(moves: Sequence[Move], tool: int = 0, cell: float = 0.1, forbid: int = MAY_TOUCH, **more: int) -> StockHistory:
+    """The block with these moves cut."""
+    return cut(block(cell), path_of(moves, tool), TABLE, np.full(len(moves), forbid, dtype=np.uint8), **more)  # type: ignore[arg-type]
+
+
+def removed(history: StockHistory) -> float:
+    """mm3"""
+    return history.uncut.volume() - history.final.volume()

@@ -1,0 +1,13 @@
+; expect stopped-tool-into-stock 10
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z10. M8
+T2 M6
+G0 X20. Y20.
+G43 H2 Z5.
+G0 Z2.
+G1 Z-3. F100
+G0 Z50. M9
+M5
+M30

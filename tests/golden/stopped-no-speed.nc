@@ -1,0 +1,8 @@
+; expect stopped-tool-into-stock 6
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X50. Y30. M3
+G43 H1 Z2.
+G1 Z-2. F200
+G0 Z50.
+M30

@@ -1,0 +1,10 @@
+; expect tool-into-fixture 7:1 left clamp
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z10. M8
+Y30.
+G1 Z5. F300
+G0 Z50. M9
+M5
+M30
