@@ -59,7 +59,7 @@ cell = 0.25
 """A plate of 100 x 60 x 20 with its zero at the left front corner of its top; a 10 mm end mill and an 8 mm drill."""
 
 SAFE = "G21 G17 G40 G49 G80 G90 G94\n"
-START = SAFE + "T1 M6\nG0 G54 X-20. Y-20. S3000 M3\nG43 H1 Z10.\n"
+START = SAFE + "T1 M6\nG0 G54 X-20. Y-20. S3000 M3\nG43 H1 Z25.\n"
 """Four lines after which the mill turns, clear of the stock; the test's own first line is the fifth."""
 
 

@@ -1,8 +1,9 @@
-; expect rapid-into-stock 8:1 5.000 mm deep
+; expect rapid-into-stock 9:1 5.000 mm deep
 G21 G17 G40 G49 G80 G90 G94
 T1 M6
 G0 G54 X-20. Y-20. S3000 M3
 G43 H1 Z10. M8
+Z20.
 X-10. Y50.
 Z-5.
 X110.

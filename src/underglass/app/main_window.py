@@ -461,19 +461,8 @@ class MainWindow(QMainWindow):
         self.command_palette = palette
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not (self.glass.hasFocus() and self._glass_key(event)) and not transport_key(self.player, event):
+        if not transport_key(self.player, event):
             super().keyPressEvent(event)
-
-    def _glass_key(self, event: QKeyEvent) -> bool:
-        if event.key() == Qt.Key.Key_S:
-            self.glass.set_shown(solid=not self.glass.show_solid)
-        elif event.key() == Qt.Key.Key_P:
-            self.glass.set_shown(lines=not self.glass.show_lines)
-        elif event.key() == Qt.Key.Key_F:
-            self.glass.fit()
-        else:
-            return False
-        return True
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self._may_let_go():

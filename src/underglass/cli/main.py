@@ -96,7 +96,7 @@ def measure(job: Path, points: tuple[tuple[float, float], ...], line: int | None
     scale = MM_PER_INCH if loaded.units == "inch" else 1.0
     found = heights(prove(loaded, source), [(x * scale, y * scale) for x, y in points], line)
     for (x, y), z in zip(points, found):
-        click.echo(f"{x:g} {y:g} {'nan' if z != z else f'{z / scale + 0.0:.5g}'}")
+        click.echo(f"{x:g} {y:g} {'nan' if z != z else f'{round(z / scale, 5) + 0.0:.9g}'}")
 
 
 @cli.command()

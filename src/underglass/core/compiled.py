@@ -31,3 +31,5 @@ setattr(  # noqa: B010  (numba makes its settings at run time; no type checker k
 kernel = njit(cache=True, nogil=True)
 small_kernel = njit(cache=True, nogil=True, inline="always")
 """For the few lines that are used inside another kernel's innermost loop."""
+straight_kernel = njit(cache=True, nogil=True, fastmath=True)
+"""For loops without a branch over finite figures, where the order of a sum does not matter."""

@@ -27,7 +27,7 @@ def test_what_it_means(tmp_path: Path) -> None:
     frame = job.bench.stocks[0].frame
     assert (frame.x, frame.y, frame.z) == (-300.0, -150.0, -220.0)
     assert [f.name for f in job.bench.fixtures] == ["table", "left clamp"]
-    assert job.bench.tools[2].SIG == pytest.approx(math.radians(118))
+    assert pytest.approx(math.radians(118)) == job.bench.tools[2].SIG
     # Whatever is left out equals the truth.
     assert job.registers.length == {1: 75.0, 2: 110.0}
     assert job.registers.radius == {1: 5.0, 2: 4.0}
@@ -45,7 +45,9 @@ def test_the_defaults_of_a_tool(tmp_path: Path) -> None:
 
 
 def test_inch_lengths_become_mm_but_the_clearance_default_does_not(tmp_path: Path) -> None:
-    text = PLAIN_JOB.replace("format = 1", 'format = 1\nunits = "inch"').replace("[100.0, 60.0, 20.0]", "[4.0, 2.0, 1.0]")
+    text = PLAIN_JOB.replace("format = 1", 'format = 1\nunits = "inch"').replace(
+        "[100.0, 60.0, 20.0]", "[4.0, 2.0, 1.0]"
+    )
     job = job_with(tmp_path, text)
     assert job.bench.stocks[0].size == pytest.approx((101.6, 50.8, 25.4))
     assert job.bench.zero["G54"].x == pytest.approx(-7620.0)
@@ -68,7 +70,9 @@ def test_a_turned_zero_turns_stock_and_fixtures(tmp_path: Path) -> None:
 
 
 def test_the_stock_again_at_other_zeros(tmp_path: Path) -> None:
-    text = PLAIN_JOB.replace("[stock]", "G55 = { x = -150.0, y = -150.0, z = -200.0 }\n\n[stock]\nrepeat_at = ['G54', 'G55']")
+    text = PLAIN_JOB.replace(
+        "[stock]", "G55 = { x = -150.0, y = -150.0, z = -200.0 }\n\n[stock]\nrepeat_at = ['G54', 'G55']"
+    )
     stocks = job_with(tmp_path, text).bench.stocks
     assert [s.frame.x for s in stocks] == [-300.0, -150.0]
 
@@ -92,11 +96,23 @@ def test_the_stock_again_at_other_zeros(tmp_path: Path) -> None:
         ("y = -150.0, ", "", "zero.G54.y", 6, "missing"),
         ("x = -300.0", "x = inf", "zero.G54.x", 6, "not a usable number"),
         ('program = "plain.nc"', "", "program", 1, "missing"),
-        ('program = "plain.nc"', 'program = "plain.nc"\nmachine = "mill-3axes"', "machine", 4, "did you mean mill-3axis"),
+        (
+            'program = "plain.nc"',
+            'program = "plain.nc"\nmachine = "mill-3axes"',
+            "machine",
+            4,
+            "did you mean mill-3axis",
+        ),
         ("[proof]", "[prof]", "prof", 37, "did you mean proof"),
         ("[proof]", "[loaded]\nT1 = 9\n\n[proof]", "loaded.T1", 38, "not on the bench"),
         ("[proof]", "[registers.length]\nX1 = 9\n\n[proof]", "registers.length.X1", 38, "H1"),
-        ("holder = { diameter = 40.0, length = 30.0 }", "holder = { diameter = 40.0 }", "tool[1].holder", 26, "diameter"),
+        (
+            "holder = { diameter = 40.0, length = 30.0 }",
+            "holder = { diameter = 40.0 }",
+            "tool[1].holder",
+            26,
+            "diameter",
+        ),
     ],
 )
 def test_complaints_name_file_key_and_line(tmp_path: Path, old: str, new: str, key: str, line: int, says: str) -> None:
@@ -128,7 +144,18 @@ def test_a_file_that_is_not_there(tmp_path: Path) -> None:
 def test_key_lines() -> None:
     text = '# a\nx = 1\n[t]\ny = { a = 1, b = [1,\n2] }\nz.w = """\n\n"""\n[[u]]\nk = 1\n[[u]]\nk = "# = ["\n[u.v]\nq = 2\n'
     lines = key_lines(text)
-    expected = {"x": 2, "t": 3, "t.y": 4, "t.y.a": 4, "t.y.b": 4, "t.z.w": 6, "u[1]": 9, "u[1].k": 10, "u[2].k": 12, "u[2].v.q": 14}
+    expected = {
+        "x": 2,
+        "t": 3,
+        "t.y": 4,
+        "t.y.a": 4,
+        "t.y.b": 4,
+        "t.z.w": 6,
+        "u[1]": 9,
+        "u[1].k": 10,
+        "u[2].k": 12,
+        "u[2].v.q": 14,
+    }
     assert {k: lines.get(k) for k in expected} == expected
 
 
@@ -146,7 +173,20 @@ _LINES = PLAIN_JOB.splitlines()
     st.lists(
         st.tuples(
             st.integers(0, len(_LINES) - 1),
-            st.sampled_from(["", "x = 1", "size = 5", "place = 'a'", "G54 = 3", "[stock]", "[[tool]]", "number = true", "DC = nan", "holder = [1]"]),
+            st.sampled_from(
+                [
+                    "",
+                    "x = 1",
+                    "size = 5",
+                    "place = 'a'",
+                    "G54 = 3",
+                    "[stock]",
+                    "[[tool]]",
+                    "number = true",
+                    "DC = nan",
+                    "holder = [1]",
+                ]
+            ),
         ),
         min_size=1,
         max_size=4,

@@ -95,7 +95,9 @@ def test_any_line_is_read_without_an_error_and_covered(text: str) -> None:
         last = piece.end
 
 
-@given(st.lists(st.tuples(st.sampled_from("GXYZIJFS"), st.floats(-9999, 9999, allow_nan=False)), max_size=6), st.booleans())
+@given(
+    st.lists(st.tuples(st.sampled_from("GXYZIJFS"), st.floats(-9999, 9999, allow_nan=False)), max_size=6), st.booleans()
+)
 def test_written_words_come_back(pairs: list[tuple[str, float]], spaced: bool) -> None:
     text = (" " if spaced else "").join(f"{letter}{value:.4f}" for letter, value in pairs)
     assert words(text) == [(letter, float(f"{value:.4f}")) for letter, value in pairs]

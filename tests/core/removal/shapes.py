@@ -40,7 +40,9 @@ def block(cell: float = 0.1) -> Field:
     return make_field(BLOCK, cell)
 
 
-def cut_moves(moves: Sequence[Move], tool: int = 0, cell: float = 0.1, forbid: int = MAY_TOUCH, **more: int) -> StockHistory:
+def cut_moves(
+    moves: Sequence[Move], tool: int = 0, cell: float = 0.1, forbid: int = MAY_TOUCH, **more: int
+) -> StockHistory:
     """The block with these moves cut."""
     return cut(block(cell), path_of(moves, tool), TABLE, np.full(len(moves), forbid, dtype=np.uint8), **more)  # type: ignore[arg-type]
 

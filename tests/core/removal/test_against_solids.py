@@ -5,6 +5,7 @@ The reference is itself an approximation: discs of 96 corners, arcs in chords. B
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import manifold3d as m3
@@ -39,7 +40,10 @@ def chords(move: Move, steps: int = 96) -> np.ndarray:
     t = np.linspace(0, 1, steps + 1)
     start = math.atan2(a[1] - centre[1], a[0] - centre[0])
     r = math.dist(a[:2], centre)
-    return np.stack([centre[0] + r * np.cos(start + turn * t), centre[1] + r * np.sin(start + turn * t), a[2] + (b[2] - a[2]) * t], axis=1)
+    return np.stack(
+        [centre[0] + r * np.cos(start + turn * t), centre[1] + r * np.sin(start + turn * t), a[2] + (b[2] - a[2]) * t],
+        axis=1,
+    )
 
 
 def reference(moves: list[Move], tool: int) -> m3.Manifold:
@@ -47,7 +51,7 @@ def reference(moves: list[Move], tool: int) -> m3.Manifold:
     cuts = []
     for move in moves:
         places = chords(move)
-        cuts.extend(swept(tool, a, b) for a, b in zip(places[:-1], places[1:]))
+        cuts.extend(swept(tool, a, b) for a, b in itertools.pairwise(places))
     return solid - m3.Manifold.batch_boolean(cuts, m3.OpType.Add)
 
 

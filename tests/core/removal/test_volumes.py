@@ -73,7 +73,9 @@ def test_full_circle(turn: float) -> None:
     near(removed(history), math.pi * (17**2 - 7**2) * 5, math.tau * 24, 5)
 
 
-@pytest.mark.parametrize(("turn", "end"), [(math.pi / 2, (30, 37, 15)), (-math.pi / 2, (30, 13, 15)), (math.pi, (18, 25, 15))])
+@pytest.mark.parametrize(
+    ("turn", "end"), [(math.pi / 2, (30, 37, 15)), (-math.pi / 2, (30, 13, 15)), (math.pi, (18, 25, 15))]
+)
 def test_part_of_a_circle(turn: float, end: tuple[float, float, float]) -> None:
     history = cut_moves([((42, 25, 15), end, (30, 25), turn)])
     exact = (abs(turn) / 2 * (17**2 - 7**2) + ROUND) * 5

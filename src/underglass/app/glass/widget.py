@@ -292,6 +292,12 @@ class Glass(QOpenGLWidget):
         elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
             self.camera = self.camera.zoomed(1.25 if event.key() != Qt.Key.Key_Minus else 0.8)
             self.restless()
+        elif event.key() == Qt.Key.Key_S:
+            self.set_shown(solid=not self.show_solid)
+        elif event.key() == Qt.Key.Key_P:
+            self.set_shown(lines=not self.show_lines)
+        elif event.key() == Qt.Key.Key_F:
+            self.fit()
         else:
             super().keyPressEvent(event)
 

@@ -22,6 +22,9 @@ Floats = NDArray[np.float64]
 CORNER_MM = 0.01
 """How far from a corner the machine may round it to keep its speed; a drive's usual following error."""
 
+_INSTANT_S = 1e-9
+"""Two moments nearer than this are one: sums of times carry rounding of that order."""
+
 
 @dataclass(frozen=True, slots=True)
 class Timing:
@@ -39,12 +42,14 @@ class Timing:
         """
         if not len(self.start):
             return (0, 0.0)
-        move = int(np.searchsorted(self.start, time_s, side="left")) - 1
+        move = int(np.searchsorted(self.start, time_s - _INSTANT_S, side="left")) - 1
         if move < 0:
             return (0, 0.0)
         duration = float(self.duration[move])
-        share = (time_s - float(self.start[move])) / duration if duration > 0.0 else 1.0
-        return (move, min(max(share, 0.0), 1.0))
+        done = time_s - float(self.start[move])
+        if done >= duration - _INSTANT_S:
+            return (move, 1.0)
+        return (move, max(done / duration, 0.0))
 
     def end_of(self, move: int) -> float:
         """The moment at which a move is finished, s."""

@@ -1,0 +1,155 @@
+"""How fast: read the ratios, not the milliseconds. `make bench`."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+from tests.conftest import PLAIN_JOB, START, write_job
+
+from underglass.core.bench.frame import Frame
+from underglass.core.bench.solid import Solid
+from underglass.core.bench.tool import Tool
+from underglass.core.files.demo import copy_demo
+from underglass.core.files.job import read_job
+from underglass.core.files.load import load
+from underglass.core.language.source import read_text
+from underglass.core.proof.prove import prove
+from underglass.core.removal.field import make_field
+from underglass.core.removal.history import MAY_TOUCH, StockHistory, cut
+from underglass.core.removal.sweep import sweep_move
+from underglass.core.removal.toolpath import TipPath, make_tool_table
+
+NAN = (float("nan"), float("nan"))
+FIELD = Solid("field", "box", (100.0, 100.0, 20.0), Frame())
+MILL = Tool(1, "end-mill", 10.0, 80.0, 25.0, 45.0, 10.0)
+
+
+def short_moves(count: int) -> TipPath:
+    rng = np.random.default_rng(0)
+    steps = rng.normal(size=(count, 3)) * (1.0, 1.0, 0.1)
+    places = np.clip(np.cumsum(np.vstack([[[50, 50, 15]], steps]), axis=0) % (100, 100, 20), (0, 0, 10), (100, 100, 19))
+    near = np.linalg.norm(np.diff(places, axis=0), axis=1) < 5.0
+    start, end = places[:-1].copy(), places[1:].copy()
+    end[~near] = start[~near]
+    return TipPath(start, end, np.tile(NAN, (count, 1)), np.zeros(count), np.zeros(count, np.int32))
+
+
+def level_sweep_ns() -> tuple[float, float]:
+    """(kernel, np.minimum) ns a touched cell, on the same rectangle of cells, in the same run."""
+    field = make_field(FIELD, 0.1)
+    dirty = np.zeros(field.grid.tiles, np.uint8)
+    centre = np.array(NAN)
+    times, cells = [], 0
+    for k in range(60):
+        a, b = np.array([10.0, 50.0, 19.0 - 0.1 * k]), np.array([90.0, 50.0, 19.0 - 0.1 * k])
+        began = time.perf_counter()
+        _taken, cells = sweep_move(field.h, field.owner, dirty, 0.1, a, b, centre, 0.0, 1.0, 5.0, 5.0, 0.0, k)
+        times.append(time.perf_counter() - began)
+    plain = np.full((100, cells // 100), 20.0, np.float32)
+    lower = np.empty_like(plain)
+    compare = []
+    for k in range(60):
+        lower[:] = 19.0 - 0.1 * k
+        began = time.perf_counter()
+        np.minimum(plain, lower, out=plain)
+        compare.append(time.perf_counter() - began)
+    return float(np.median(times)) / cells * 1e9, float(np.median(compare)) / plain.size * 1e9
+
+
+def test_kernel_beside_numpy(benchmark) -> None:  # type: ignore[no-untyped-def]
+    level_sweep_ns()
+    kernel, plain = benchmark.pedantic(level_sweep_ns, rounds=5)
+    print(f"\nkernel {kernel:.2f} ns a touched cell, np.minimum {plain:.2f} ns: {kernel / plain:.1f} times")
+
+
+def wandering() -> StockHistory:
+    path = short_moves(10_000)
+    table = make_tool_table([MILL], 80.0)
+    return cut(make_field(FIELD, 0.1), path, table, np.full(len(path), MAY_TOUCH, np.uint8))
+
+
+def test_ten_thousand_short_moves_on_a_field_of_a_million(benchmark) -> None:  # type: ignore[no-untyped-def]
+    history = benchmark.pedantic(wandering, rounds=5, warmup_rounds=1)
+    print(f"\n{len(history.frames)} keyframes, {history.kept_bytes / 1e6:.1f} MB")
+
+
+def moments() -> Iterator[float]:
+    history = wandering()
+    cursor = history.cursor()
+    rng = np.random.default_rng(1)
+    for move in rng.integers(0, len(history.path), 300):
+        began = time.perf_counter()
+        cursor.go(int(move), 0.5)
+        yield time.perf_counter() - began
+
+
+def test_moment_to_moment(benchmark) -> None:  # type: ignore[no-untyped-def]
+    next(iter(moments()))
+    spent = benchmark.pedantic(lambda: np.array(list(moments())), rounds=1) * 1000.0
+    print(f"\nmoment to moment at random: median {np.median(spent):.1f} ms, worst {spent.max():.1f} ms")
+
+
+def test_the_demo_from_file_to_findings(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    path = copy_demo("vent-bracket", tmp_path)
+    benchmark.pedantic(lambda: prove(*load(path)[:2]), rounds=5, warmup_rounds=1)
+
+
+@pytest.mark.parametrize("blocks", [100_000])
+def test_plain_blocks(benchmark, tmp_path, blocks: int) -> None:  # type: ignore[no-untyped-def]
+    rng = np.random.default_rng(2)
+    places = rng.uniform((0, 0, -3), (100, 60, 0), size=(blocks, 3)).round(3)
+    text = START + "G1 F800\n" + "".join(f"X{x} Y{y} Z{z}\n" for x, y, z in places.tolist()) + "M30\n"
+    job = read_job(write_job(tmp_path, text, PLAIN_JOB))
+    source = read_text(text)
+    from underglass.core.control.interpret import Control
+
+    benchmark.pedantic(
+        lambda: Control(job.control, job.bench.machine, job.registers).run(source.lines), rounds=3, warmup_rounds=1
+    )
+
+
+def test_window_start_warm(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    """From the command to a window with the demo proved and drawn still, a fresh process each time."""
+    import subprocess
+    import sys
+
+    def start() -> None:
+        subprocess.run(
+            [sys.executable, "-m", "underglass", "demo", "--picture", str(tmp_path / "w.png")],
+            check=True,
+            capture_output=True,
+        )
+
+    benchmark.pedantic(start, rounds=3, warmup_rounds=1)
+
+
+def test_frames(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    """One whole picture of the glass at 600 x 640, and one at half resolution."""
+    import moderngl
+
+    from underglass.app.glass.camera import Camera
+    from underglass.app.glass.renderer import Renderer
+    from underglass.app.glass.stage import Stage
+    from underglass.app.style.palette import DAY
+
+    proof = prove(*load(copy_demo("vent-bracket", tmp_path))[:2])
+    renderer, stage = Renderer(moderngl.create_standalone_context(backend="egl", require=330)), Stage()
+    stage.set_proof(proof)
+    stage.go(proof.timing.total)
+    stage.send(renderer)
+    camera = Camera().fitted(*stage.bounds(), 600, 640)
+
+    def draw(width: int, height: int) -> float:
+        target = renderer.picture(width, height, f"{width}")
+        began = time.perf_counter()
+        renderer.draw(target, width, height, stage.picture(camera.turned(1.0, 0.0), stage.look(DAY), DAY))
+        renderer.context.finish()
+        return time.perf_counter() - began
+
+    draw(600, 640)
+    whole = benchmark.pedantic(lambda: draw(600, 640), rounds=10)
+    half = min(draw(300, 320) for _ in range(10))
+    print(f"\nframe {whole * 1000:.0f} ms, half resolution {half * 1000:.0f} ms")

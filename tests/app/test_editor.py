@@ -1,0 +1,77 @@
+"""The program's words by role, and the marks in its margin."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import START
+from underglass.app.main_window import MainWindow
+from underglass.app.parts.program_editor import CHANGE, CUT, PLUNGE, RAPID, STOP, line_marks, word_roles
+
+
+@pytest.mark.parametrize(
+    ("text", "roles"),
+    [
+        ("N10 G1 X5.", [("N10", "number"), ("G1", "cut")]),
+        ("G0 Z5. (up)", [("(up)", "remark"), ("G0", "travel")]),
+        ("G43 H2 D3 G54", [("H2", "belief"), ("D3", "belief"), ("G54", "belief")]),
+        ("X5. M3 F100", []),
+        ("g03 x1", [("g03", "cut")]),
+        ("X--5", [("X--5", "problem")]),
+    ],
+)
+def test_roles(text: str, roles: list[tuple[str, str]]) -> None:
+    assert [(text[a:b], role) for a, b, role in word_roles(text)] == roles
+
+
+PROGRAM = START + "X50. Y50.\nZ2.\nG1 Z-4. F300\nX60.\nG2 X60. Y50. I-5. J0\nG0 Z50.\nM0\nM30\n"
+
+
+def test_marks(plain: Callable[..., MainWindow]) -> None:
+    window = plain(PROGRAM)
+    marks = line_marks(window.document.proof)  # type: ignore[arg-type]
+    assert [marks.get(k) for k in range(1, 13)] == [
+        None,
+        CHANGE,
+        RAPID,
+        RAPID,
+        RAPID,
+        RAPID,
+        PLUNGE,
+        CUT,
+        CUT,
+        RAPID,
+        STOP,
+        STOP,
+    ]
+
+
+def test_the_margin_chooses_lines(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(PROGRAM)
+    editor = window.editor
+    height = editor.fontMetrics().lineSpacing()
+    y = int(editor.contentOffset().y() + height * 7.5)
+    qtbot.mouseClick(editor._margin, Qt.MouseButton.LeftButton, pos=QPoint(8, y))
+    assert window.document.line == 8
+    proof = window.document.proof
+    assert proof is not None
+    assert window.document.moment == pytest.approx(proof.timing.end_of((proof.moves_of_line(8) or (0, 0))[1]))
+
+
+def test_only_what_is_seen_is_coloured(plain: Callable[..., MainWindow]) -> None:
+    window = plain(START + "G1 X1. F100\n" * 4000 + "M30\n")
+    window.editor.grab()
+    assert len(window.editor._coloured) < 300
+
+
+def test_moving_the_cursor_moves_the_moment(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(PROGRAM)
+    window.editor.go_to(7)
+    first = window.document.moment
+    qtbot.keyClick(window.editor, Qt.Key.Key_Down)
+    assert window.document.line == 8 and window.document.moment > first
+    assert "Feeds to X 60.000" in window.reader.text

@@ -1,0 +1,179 @@
+"""The real command line, in a process of its own."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import jsonschema
+import pytest
+
+from tests.conftest import PLAIN_JOB, START, write_job
+from underglass.core.files.profiles import data_folder
+
+DEMO = data_folder() / "demo"
+SLOT = START + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n"
+
+
+def call(*arguments: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+    environment = {**os.environ, "PYTHONWARNINGS": "error::SyntaxWarning"}
+    return subprocess.run(
+        [sys.executable, "-m", "underglass", *map(str, arguments)],
+        capture_output=True, text=True, cwd=cwd, env=environment, timeout=300, check=False,
+    )  # fmt: skip
+
+
+def schema() -> dict[str, object]:
+    return json.loads((data_folder() / "schema" / "report.schema.json").read_text())  # type: ignore[no-any-return]
+
+
+def test_the_clean_demo_is_clean() -> None:
+    done = call("check", DEMO / "vent-bracket.job.toml")
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.splitlines()[-1].startswith("clean: no findings; 91 moves")
+    assert done.stderr == ""
+
+
+def test_the_demo_with_a_slip_crashes_at_its_line() -> None:
+    done = call("check", DEMO / "vent-bracket-slip.job.toml", "--format", "json")
+    assert done.returncode == 1
+    report = json.loads(done.stdout)
+    jsonschema.validate(report, schema())
+    assert report["outcome"] == "crash"
+    found = report["findings"]
+    assert [(f["code"], f["line"], f["severity"], f["tool"]) for f in found] == [("tool-into-fixture", 108, "crash", 5)]
+    lines = (DEMO / "vent-bracket-slip.nc").read_text().splitlines()
+    assert lines[107] == "N940 X-8. F450"
+    assert found[0]["evidence"]["depth_mm"] == pytest.approx(2.0)
+    assert "left clamp" in found[0]["message"]
+    assert {"to": "left clamp", "part": "cutter", "distance_mm": 2.0, "line": 31, "tool": 2} in report["closest"]
+
+
+def test_a_folder_is_every_job_in_it() -> None:
+    done = call("check", DEMO, "--format", "json")
+    reports = json.loads(done.stdout)
+    assert [r["outcome"] for r in reports] == ["crash", "clean"]
+    jsonschema.validate(reports, schema())
+    assert done.returncode == 1
+
+
+def test_report_figures(tmp_path: Path) -> None:
+    job = write_job(tmp_path, SLOT)
+    report = json.loads(call("check", job, "--format", "json").stdout)
+    assert report["job"] == "plain.job.toml"
+    assert report["stock"] == {"start_mm3": 120000.0, "end_mm3": 117600.0, "cell_mm": 0.25}
+    assert report["path"]["moves"] == 7
+    assert report["path"]["feed_mm"] == pytest.approx(6 + 76)
+    assert report["path"]["min"] == {"x": -20.0, "y": -20.0, "z": -4.0}
+    assert report["tools"][0]["removed_mm3"] == pytest.approx(2400.0)
+    assert report["tools"][0]["feed_time_s"] == pytest.approx(82 / 5.0, rel=0.01)
+
+
+@pytest.mark.parametrize(("level", "code"), [("crash", 0), ("fault", 1), ("caution", 1)])
+def test_fail_on(tmp_path: Path, level: str, code: int) -> None:
+    job = write_job(tmp_path, SLOT.replace("F300", ""))
+    assert call("check", job, "--fail-on", level).returncode == code
+
+
+def test_cautions_fail_only_where_asked(tmp_path: Path) -> None:
+    job = write_job(tmp_path, SLOT.replace("M30\n", ""))
+    assert call("check", job).returncode == 0
+    assert call("check", job, "--fail-on", "caution").returncode == 1
+
+
+def test_the_report_goes_to_a_file(tmp_path: Path) -> None:
+    job = write_job(tmp_path, SLOT)
+    out = tmp_path / "report.json"
+    done = call("check", job, "--format", "json", "--out", out)
+    assert done.stdout == "" and json.loads(out.read_text())["outcome"] == "clean"
+    refused = call("check", job, "--out", tmp_path / "no" / "folder.txt")
+    assert refused.returncode == 2 and "folder.txt" in refused.stderr
+
+
+def test_measure(tmp_path: Path) -> None:
+    job = write_job(tmp_path, SLOT)
+    done = call("measure", job, "--point", 50, 30, "--point", 20, 30, "--point", 500, 0)
+    assert done.stdout == "50 30 -4\n20 30 0\n500 0 nan\n"
+    before = call("measure", job, "--point", 50, 30, "--at", 6)
+    assert before.stdout == "50 30 0\n"
+
+
+def test_measure_in_the_jobs_inches(tmp_path: Path) -> None:
+    text = PLAIN_JOB.replace("format = 1", 'format = 1\nunits = "inch"')
+    for old, new in (("x = -300.0, y = -150.0, z = -200.0", "x = -12.0, y = -6.0, z = -8.0"), ("[100.0, 60.0, 20.0]", "[4.0, 2.0, 1.0]"),
+                     ("place = [0.0, 0.0, -20.0]", "place = [0.0, 0.0, -1.0]"), ("cell = 0.25", "cell = 0.01"),
+                     ("DC = 10.0", "DC = 0.5"), ("APMX = 22.0", "APMX = 1.0"), ("length = 75.0", "length = 3.0"), ("stickout = 40.0", "stickout = 1.5"),
+                     ("[20.0, 20.0, 15.0]", "[0.5, 0.5, 0.5]"), ("[-25.0, 20.0, -5.0]", "[-3.0, 1.0, -0.5]"),
+                     ("holder = { diameter = 40.0, length = 30.0 }\n", ""), ("length = 110.0", "length = 4.0"), ("stickout = 70.0", "stickout = 2.0"),
+                     ("DC = 8.0", "DC = 0.25"), ("APMX = 60.0", "APMX = 2.0")):  # fmt: skip
+        assert old in text
+        text = text.replace(old, new, 1)
+    program = "G20 G17 G40 G49 G80 G90 G94\nT1 M6\nG0 G54 X2. Y-.5 S3000 M3\nG43 H1 Z.1\nG1 Z-.125 F20.\nY2.5\nG0 Z2.\nM5\nM30\n"
+    job = write_job(tmp_path, program, text)
+    assert (
+        call("measure", job, "--point", 2, 1, "--point", 2.2, 1, "--point", 2.3, 1).stdout
+        == "2 1 -0.125\n2.2 1 -0.125\n2.3 1 0\n"
+    )
+    assert call("check", job).returncode == 0
+
+
+def test_path(tmp_path: Path) -> None:
+    job = write_job(tmp_path, START + "G1 X0 Y0 Z5. F100\nG2 X10. Y0 I5. J0\nM30\n")
+    rows = call("path", job, "--format", "csv").stdout.splitlines()
+    assert rows[0] == "line,tool,kind,x0,y0,z0,x1,y1,z1,cx,cy,cz,feed,time_s,comp,mx,my,mz"
+    cells = [dict(zip(rows[0].split(","), row.split(","))) for row in rows[1:]]
+    assert [c["kind"] for c in cells] == ["rapid", "rapid", "feed", "arc-cw"]
+    assert [c["line"] for c in cells] == ["3", "4", "5", "6"]
+    arc = cells[-1]
+    assert (arc["x0"], arc["x1"], arc["cx"], arc["cy"], arc["cz"], arc["feed"]) == ("0", "10", "5", "0", "", "100")
+    assert (arc["mx"], arc["my"], arc["mz"]) == ("-290", "-150", "-120")
+    assert cells[0]["feed"] == "" and cells[0]["cx"] == "" and cells[0]["comp"] == "off"
+
+
+def test_a_bare_program_is_proved_with_guesses(tmp_path: Path) -> None:
+    (tmp_path / "bare.nc").write_text(SLOT)
+    done = call("check", tmp_path / "bare.nc")
+    assert done.returncode == 0
+    assert "guessed: tool 1: end mill 10" in done.stdout
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (("check", "nowhere.job.toml"), "no such file"),
+        (("check", "."), "no job"),
+        (("measure", "nowhere.job.toml", "--point", "1", "2"), "no such file"),
+        (("demo", "no-such-part"), "vent-bracket"),
+        (("nowhere.nc",), "no such file"),
+        (("check", "bad.job.toml"), "line 2"),
+    ],
+)
+def test_what_cannot_be_used_is_one_sentence_and_two(tmp_path: Path, arguments: tuple[str, ...], says: str) -> None:
+    if "bad" in arguments[-1]:
+        (tmp_path / "bad.job.toml").write_text(PLAIN_JOB.replace("title", "titel"))
+    done = call(*arguments, cwd=tmp_path)
+    assert done.returncode == 2
+    assert says in done.stderr and done.stderr.count("\n") == 1
+    assert "Traceback" not in done.stderr and done.stdout == ""
+
+
+@pytest.mark.parametrize("raw", [b"", b"\x00\x01\x02" * 50, b"\xff" * 40, b"G1" * 5000])
+def test_any_program_file_is_proved(tmp_path: Path, raw: bytes) -> None:
+    job = write_job(tmp_path, raw)
+    done = call("check", job, "--format", "json")
+    report = json.loads(done.stdout)
+    jsonschema.validate(report, schema())
+    assert report["findings"] and done.returncode in (0, 1)
+    assert done.stderr == ""
+
+
+def test_the_core_knows_no_window() -> None:
+    code = (
+        "import sys, pkgutil, importlib, underglass.core\n"
+        "for m in pkgutil.walk_packages(underglass.core.__path__, 'underglass.core.'): importlib.import_module(m.name)\n"
+        "assert not [m for m in sys.modules if m.startswith(('PySide6', 'moderngl', 'underglass.app'))]\n"
+    )
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
