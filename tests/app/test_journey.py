@@ -139,7 +139,7 @@ def test_a_wrong_register_shows_as_two_tips(plain: Callable[..., MainWindow], tm
     window.document.select_line(8)
     assert window.now.value("commanded") == "-4.000"
     assert window.now.value("real") == "1.000"
-    assert window.now.value("length") == "75.000 / 80.000 H1"
+    assert window.now.value("length") == "75.000 / 80.000"
 
 
 def test_saving_keeps_every_other_byte(opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot) -> None:

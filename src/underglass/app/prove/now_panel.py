@@ -159,11 +159,10 @@ class NowPanel(QWidget):
         said = f"T{now.state.tool} · {name}" if now.state.tool else "spindle empty"
         self._put("tool", html.escape(said), said)
         length = show_length(now.tool.length, unit) if now.tool else "–"
-        if now.state.h_number is None:
-            register = "no H"
-        else:
-            register = f"{show_length(now.state.h_value, unit)} H{now.state.h_number}"
-        self._put("length", f"{length} / {belief.format(register)}", f"{length} / {register}")
+        number = now.state.h_number
+        register = "none" if number is None else show_length(now.state.h_value, unit)
+        self._rows["length"][0].setText("Length, no H" if number is None else f"Length / H{number}")
+        self._put("length", f"{length}&nbsp;/&nbsp;{belief.format(register)}", f"{length} / {register}")
 
     def _cut(self, now: Now) -> None:
         unit = self._document.units
