@@ -13,15 +13,45 @@ import re
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from underglass.core.language.expression import ExpressionProblem, Node, read_bracket, read_sum, read_value
+
 
 class Word(NamedTuple):
-    """``letter`` is upper case; ``text`` is as written; ``start`` and ``end`` are columns from 0."""
+    """``letter`` is upper case; ``text`` is as written; ``start`` and ``end`` are columns from 0.
+
+    Where the number is to be worked out (``X[#1+2]``), ``node`` says how and ``value`` is not a number yet.
+    """
 
     letter: str
     value: float
     start: int
     end: int
     text: str
+    node: Node | None = None
+
+
+class Assignment(NamedTuple):
+    """``#target = value``."""
+
+    target: Node
+    value: Node
+    start: int
+    end: int
+
+
+class Flow(NamedTuple):
+    """What decides which block comes next.
+
+    ``kind``: goto (to ``label``), if-goto, if-then (the rest of the block only if so), while (DO ``number``), end (of
+    ``number``). ``condition`` is there for if-goto, if-then and while.
+    """
+
+    kind: str
+    condition: Node | None
+    label: Node | None
+    number: int
+    start: int
+    end: int
 
 
 class Problem(NamedTuple):
@@ -57,6 +87,8 @@ class Block:
     problems: tuple[Problem, ...] = ()
     skip: int = 0
     tape_mark: bool = False
+    assignments: tuple[Assignment, ...] = ()
+    flow: Flow | None = None
 
     def word(self, letter: str) -> Word | None:
         """The first word with this letter, if there is one."""
@@ -91,8 +123,6 @@ def _why_not(text: str, at: int) -> Problem:
     if char.isalpha() and char.isascii():
         broken = _BROKEN_WORD.match(text, at)
         piece = (broken.group() if broken else char).rstrip()
-        if "#" in piece or "[" in piece:
-            return Problem(at, at + len(piece), "variables and brackets are not read yet", "write the number itself")
         if len(piece) == 1:
             return Problem(
                 at, at + 1, f"{char.upper()} has no number", f"write the number that belongs to {char.upper()}"
@@ -107,14 +137,14 @@ def _why_not(text: str, at: int) -> Problem:
         return Problem(
             at, end, f"the number {piece} has no letter before it", "put the word's letter before it, as in X or Z"
         )
-    if piece[0] in "#[]=":
-        return Problem(at, end, f"{piece[0]} belongs to variables, which are not read yet", "write the number itself")
     shown = piece if piece.isprintable() else piece.encode("unicode_escape").decode()
     return Problem(at, end, f"'{shown}' is not part of any word", "a word is a letter and a number, as in X10.5")
 
 
 def read_block(text: str, line: int) -> Block:
     """Take one line apart. Never raises: what cannot be read becomes a problem, and reading goes on after it."""
+    if needs_arithmetic(text):
+        return read_arithmetic_block(text, line)
     words: list[Word] = []
     remarks: list[Remark] = []
     problems: list[Problem] = []
@@ -174,3 +204,134 @@ def _add_spaced(found: re.Match[str], words: list[Word], problems: list[Problem]
         problems.append(_too_long(start, start + len(written)))
         return
     words.append(Word(found["letter2"].upper(), float(number), start, start + len(written), written))
+
+
+_KEYWORD = re.compile(r"(IF|WHILE|GOTO|END|DO|THEN)(?![A-Z])[ \t]*", re.IGNORECASE | re.ASCII)
+_STARTS_WITH_KEYWORD = re.compile(
+    r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?(?:N[ \t]*\d+[ \t]*)?(?:IF|WHILE|GOTO|END)(?![A-Z])", re.IGNORECASE | re.ASCII
+)
+
+
+def needs_arithmetic(text: str) -> bool:
+    """Whether a line holds variables, brackets or a word that decides what comes next."""
+    return "#" in text or "[" in text or _STARTS_WITH_KEYWORD.match(text) is not None
+
+
+class _ArithmeticReader:
+    """Reads one line with variables, expressions or flow. Slower than the plain way, and rarer."""
+
+    def __init__(self, text: str, line: int) -> None:
+        self.text = text
+        self.line = line
+        self.at = 0
+        self.words: list[Word] = []
+        self.remarks: list[Remark] = []
+        self.problems: list[Problem] = []
+        self.assignments: list[Assignment] = []
+        self.flow: Flow | None = None
+        self.skip = 0
+        self.tape_mark = False
+
+    def read(self) -> Block:
+        while True:
+            while self.at < len(self.text) and self.text[self.at] in _BLANK:
+                self.at += 1
+            if self.at >= len(self.text):
+                break
+            start = self.at
+            try:
+                self.piece()
+            except ExpressionProblem as problem:
+                end = max(self.at, problem.end, start + 1)
+                self.problems.append(Problem(problem.start, problem.end, problem.message, "check this value"))
+                rest = re.compile(r"[^ \t]*").match(self.text, end)
+                self.at = rest.end() if rest else end
+        return Block(
+            self.line, tuple(self.words), tuple(self.remarks), tuple(self.problems), self.skip, self.tape_mark,
+            tuple(self.assignments), self.flow,
+        )  # fmt: skip
+
+    def piece(self) -> None:
+        """One word, comment, assignment or flow word."""
+        text, start = self.text, self.at
+        char = text[start]
+        if char in "(;":
+            end = text.find(")", start) + 1 if char == "(" else len(text)
+            if end <= 0:
+                self.problems.append(_why_not(text, start))
+                self.at = len(text)
+                return
+            self.remarks.append(Remark(start, end, text[start:end]))
+            self.at = end
+        elif char == "#":
+            self.assignment()
+        elif char == "%":
+            self.tape_mark = True
+            self.at += 1
+        elif char == "/" and not self.words:
+            found = re.compile(r"/[ \t]*([1-9])?").match(text, start)
+            assert found is not None
+            self.skip = int(found[1] or 1)
+            self.at = found.end()
+        elif (keyword := _KEYWORD.match(text, start)) is not None:
+            self.at = keyword.end()
+            self.flow_word(keyword[1].upper(), start)
+        elif char.isalpha() and char.isascii():
+            node, self.at = read_value(text, start + 1)
+            known = node.value if node.kind == "number" else float("nan")
+            if node.kind == "negative" and node.parts[0].kind == "number":
+                known, node = -node.parts[0].value, node.parts[0]
+            self.words.append(
+                Word(char.upper(), known, start, self.at, text[start : self.at], None if known == known else node)
+            )
+        else:
+            problem = _why_not(text, start)
+            self.problems.append(problem)
+            self.at = problem.end
+
+    def assignment(self) -> None:
+        start = self.at
+        target, self.at = read_value(self.text, start)
+        while self.at < len(self.text) and self.text[self.at] in " \t":
+            self.at += 1
+        if self.at >= len(self.text) or self.text[self.at] != "=":
+            raise ExpressionProblem("a variable stands here without = and a value", start, self.at)
+        value, self.at = read_sum(self.text, self.at + 1)
+        self.assignments.append(Assignment(target, value, start, self.at))
+
+    def flow_word(self, word: str, start: int) -> None:
+        if word == "GOTO":
+            label, self.at = read_value(self.text, self.at)
+            self.flow = Flow("goto", None, label, 0, start, self.at)
+        elif word == "END":
+            self.flow = Flow("end", None, None, self.loop_number(start), start, self.at)
+        elif word in ("IF", "WHILE"):
+            condition, self.at = read_bracket(self.text, self.at)
+            while self.at < len(self.text) and self.text[self.at] in " \t":
+                self.at += 1
+            follows = _KEYWORD.match(self.text, self.at)
+            wanted = ("GOTO", "THEN") if word == "IF" else ("DO",)
+            if follows is None or follows[1].upper() not in wanted:
+                raise ExpressionProblem(f"{word} needs {' or '.join(wanted)} after its condition", start, self.at)
+            self.at = follows.end()
+            if follows[1].upper() == "GOTO":
+                label, self.at = read_value(self.text, self.at)
+                self.flow = Flow("if-goto", condition, label, 0, start, self.at)
+            elif follows[1].upper() == "THEN":
+                self.flow = Flow("if-then", condition, None, 0, start, self.at)
+            else:
+                self.flow = Flow("while", condition, None, self.loop_number(start), start, self.at)
+        else:
+            raise ExpressionProblem(f"{word} stands here without IF or WHILE", start, self.at)
+
+    def loop_number(self, start: int) -> int:
+        found = re.compile(r"[ \t]*(\d{1,4})").match(self.text, self.at)
+        if found is None:
+            raise ExpressionProblem("the loop's number is missing, as in DO 1 and END 1", start, self.at)
+        self.at = found.end()
+        return int(found[1])
+
+
+def read_arithmetic_block(text: str, line: int) -> Block:
+    """A line with variables, expressions or flow taken apart. Never raises."""
+    return _ArithmeticReader(text, line).read()
