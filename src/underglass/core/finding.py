@@ -46,6 +46,8 @@ CODES: Mapping[str, Severity] = {
     "modal-conflict": Severity.FAULT,
     "word-unknown": Severity.FAULT,
     "syntax": Severity.FAULT,
+    "subprogram-missing": Severity.FAULT,
+    "loop-runaway": Severity.FAULT,
     "end-missing": Severity.CAUTION,
     "near-miss": Severity.CAUTION,
     "not-proved": Severity.CAUTION,

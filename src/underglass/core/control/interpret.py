@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from underglass.core.bench.machine import Machine
 from underglass.core.control import arcs
+from underglass.core.control.flow import ARGUMENTS, Flow, FlowStop, Library, Limits
 from underglass.core.control.motions import (
     Event,
     Kind,
@@ -33,7 +34,8 @@ from underglass.core.control.words import (
 )
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Finding
-from underglass.core.language.block import Block, Word, read_block
+from underglass.core.language.block import Block, Word
+from underglass.core.language.expression import ExpressionProblem
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
@@ -82,7 +84,11 @@ class Control:
         machine: Machine,
         registers: Registers,
         switches: Switches | None = None,
+        library: Library = lambda _number: None,
     ) -> None:
+        self._library = library
+        self._flow = Flow("", (), library, Limits())
+        self._told: set[tuple[str, int, int, str]] = set()
         self._profile = profile
         self._machine = machine
         self._registers = registers
@@ -124,27 +130,43 @@ class Control:
 
     # -- the run -----------------------------------------------------------------------------------------------
 
-    def run(self, lines: Iterable[str], cancelled: Callable[[], bool] = lambda: False) -> Run:
+    def run(self, lines: Iterable[str], cancelled: Callable[[], bool] = lambda: False, name: str = "") -> Run:
         """Work through a program's lines. Raises ``Cancelled`` when told to stop."""
-        number = 0
-        for number, text in enumerate(lines, 1):
-            if number % _CHECK_EVERY == 0 and cancelled():
-                raise Cancelled
-            if self._ended:
+        text = lines if isinstance(lines, (tuple, list)) else tuple(lines)
+        self._flow = flow = Flow(name, text, self._library, self._profile.limits)
+        count = 0
+        while not self._ended:
+            block = flow.step()
+            if block is None:
                 break
-            self.do(read_block(text, number))
+            count += 1
+            if count % _CHECK_EVERY == 0 and cancelled():
+                raise Cancelled
+            self.do(block)
         return Run(
             self._moves.build(self._events, self._lengths, self._offsets),
             tuple(self._findings),
             self._ended,
-            max(number, 1),
+            max(flow.main_line, 1),
         )
 
     def do(self, block: Block) -> None:
         """Carry out one block."""
         for problem in block.problems:
             self._find("syntax", block, problem.message, problem.remedy, (problem.start, problem.end))
-        if not block.words or (block.skip and self._switches.block_skip):
+        if block.skip and self._switches.block_skip:
+            return
+        if block.assignments or block.flow is not None or any(w.node is not None for w in block.words):
+            worked_out = self._work_out(block)
+            if worked_out is None:
+                return
+            block = worked_out
+        if not block.words:
+            return
+        if any(
+            (w.letter == "M" and w.value in (98.0, 99.0)) or (w.letter == "G" and w.value == 65.0) for w in block.words
+        ):
+            self._call(block)
             return
         sorted_words = self._sort(block)
         self._set_units(sorted_words)
@@ -152,6 +174,80 @@ class Control:
         self._set_geometry(sorted_words)
         self._move(sorted_words)
         self._stop(sorted_words)
+
+    # -- variables, jumps, subprograms -------------------------------------------------------------------------
+
+    def _work_out(self, block: Block) -> Block | None:
+        """The block with its values worked out and its variables set; None where nothing of it is left to run."""
+        flow = self._flow
+        try:
+            if block.flow is not None and not flow.decide(block):
+                return None
+            words = tuple(w if w.node is None else w._replace(value=flow.value(w.node), node=None) for w in block.words)
+            flow.assign(block)
+        except ExpressionProblem as problem:
+            self._find(
+                "syntax", block, problem.message, "check the variables in this block", (problem.start, problem.end)
+            )
+            return None
+        except FlowStop as stop:
+            span = (block.flow.start, block.flow.end) if block.flow else (0, 1)
+            self._stop_here(block, stop, span)
+            return None
+        return replace(block, words=words, assignments=(), flow=None)
+
+    def _call(self, block: Block) -> None:
+        """M98, M99 and G65. What else stands in an M98 or M99 block is carried out first."""
+        flow = self._flow
+        call = next(
+            w
+            for w in block.words
+            if (w.letter == "M" and w.value in (98.0, 99.0)) or (w.letter == "G" and w.value == 65.0)
+        )
+        letters = {w.letter: w for w in block.words}
+        number, times = letters.get("P"), letters.get("L")
+        try:
+            if call.value == 99.0:
+                rest = tuple(w for w in block.words if w is not call and w.letter not in "PN")
+                if rest:
+                    self.do(replace(block, words=rest, problems=()))
+                if not flow.come_back(int(number.value) if number else None):
+                    self._ended = True
+                    self._events.append(
+                        Event("end", self._line(block), len(self._moves), self._tool, call.start + 1, call.end + 1)
+                    )
+                return
+            if number is None or number.value != int(number.value) or number.value < 0:
+                self._find_word(
+                    "syntax",
+                    block,
+                    number or call,
+                    f"{call.text.upper()} needs P and the subprogram's number",
+                    "write P and a whole number",
+                )
+                return
+            repeats = int(times.value) if times is not None else 1
+            if call.letter == "G":
+                given = {ARGUMENTS[w.letter]: w.value for w in block.words if w.letter in ARGUMENTS}
+                flow.call(int(number.value), repeats, given)
+                return
+            rest = tuple(w for w in block.words if w is not call and w.letter not in "PLN")
+            if rest:
+                self.do(replace(block, words=rest, problems=()))
+            flow.call(int(number.value), repeats)
+        except FlowStop as stop:
+            word = number or call
+            self._stop_here(block, stop, (word.start, word.end))
+
+    def _stop_here(self, block: Block, stop: FlowStop, span: tuple[int, int]) -> None:
+        self._find(stop.code, block, stop.message, stop.remedy, span)
+        if stop.code == "loop-runaway":
+            # It has been said; that the end was not reached is no second cause.
+            self._ended = True
+
+    def _line(self, block: Block) -> int:
+        """The main program's line that a block belongs to."""
+        return self._flow.main_line or block.line
 
     # -- words of a block --------------------------------------------------------------------------------------
 
@@ -269,17 +365,19 @@ class Control:
             return
         lift = self._machine.tool_change_lift_z
         if lift is not None and self._at[2] < lift:
-            self._go(Kind.RAPID, b.line, (self._at[0], self._at[1], lift), math.nan)
+            self._go(Kind.RAPID, self._line(b.block), (self._at[0], self._at[1], lift), math.nan)
         column = b.letters.get("T", word)
         self._events.append(
-            Event("tool-change", b.line, len(self._moves), self._next_tool, column.start + 1, column.end + 1)
+            Event(
+                "tool-change", self._line(b.block), len(self._moves), self._next_tool, column.start + 1, column.end + 1
+            )
         )
         # A tool change stops the spindle on every machine that does it by itself; common practice, no source.
         self._spindle = "off"
         self._tool = self._next_tool
         self._z_judged = False
         if self._h_number is not None:
-            self._h_word = (b.line, word.start + 1, word.end + 1)
+            self._h_word = (self._line(b.block), word.start + 1, word.end + 1)
         self._state = -1
 
     def _set_geometry(self, b: _Block) -> None:
@@ -315,7 +413,7 @@ class Control:
             return
         self._h_number = int(h.value)
         self._h_value = self._registers.length.get(self._h_number, 0.0) if self._h_number else 0.0
-        self._h_word = (b.line, h.start + 1, h.end + 1)
+        self._h_word = (self._line(b.block), h.start + 1, h.end + 1)
 
     def _use_offset(self, name: str) -> None:
         self._offset = name
@@ -403,10 +501,10 @@ class Control:
         if "Z" in b.letters:
             self._judge_z(b)
         if self._motion == "G0":
-            self._go(Kind.RAPID, b.line, end, math.nan)
+            self._go(Kind.RAPID, self._line(b.block), end, math.nan)
         else:
             self._check_feed(b)
-            self._go(Kind.FEED, b.line, end, self._feed)
+            self._go(Kind.FEED, self._line(b.block), end, self._feed)
 
     def _move_in_machine(self, b: _Block) -> None:
         """G53: this block's X Y Z are machine coordinates, absolute, no length offset."""
@@ -426,10 +524,10 @@ class Control:
                 end[axis] = self._length(b.letters[letter].value)
         target = (end[0], end[1], end[2])
         if self._motion == "G0":
-            self._go(Kind.RAPID, b.line, target, math.nan, machine=True)
+            self._go(Kind.RAPID, self._line(b.block), target, math.nan, machine=True)
         else:
             self._check_feed(b)
-            self._go(Kind.FEED, b.line, target, self._feed, machine=True)
+            self._go(Kind.FEED, self._line(b.block), target, self._feed, machine=True)
 
     def _arc(self, b: _Block) -> None:
         letters = b.letters
@@ -442,11 +540,11 @@ class Control:
         centre = self._arc_centre(b, start2, end2, clockwise)
         if centre is None:
             # The control would stop here. The proof goes straight to the end, so that what follows can be judged.
-            self._go(Kind.FEED, b.line, end, self._feed)
+            self._go(Kind.FEED, self._line(b.block), end, self._feed)
             return
         angle = arcs.sweep(start2, end2, centre, clockwise)
         kind = Kind.ARC_CW if clockwise else Kind.ARC_CCW
-        self._go(kind, b.line, end, self._feed, centre, angle)
+        self._go(kind, self._line(b.block), end, self._feed, centre, angle)
 
     def _arc_centre(
         self, b: _Block, start: tuple[float, float], end: tuple[float, float], clockwise: bool
@@ -576,7 +674,7 @@ class Control:
         if "stop" not in b.m:
             return
         code, word = b.m["stop"]
-        at = (b.line, len(self._moves), self._tool, word.start + 1, word.end + 1)
+        at = (self._line(b.block), len(self._moves), self._tool, word.start + 1, word.end + 1)
         if code == 0:
             self._events.append(Event("stop", *at))
         elif code == 1:
@@ -597,14 +695,25 @@ class Control:
         span: tuple[int, int],
         evidence: dict[str, float | int | str | bool | None] | None = None,
     ) -> None:
+        """Note a finding; the same one at the same place, met again in a loop, is no second one."""
+        inside = self._flow.inside
+        line = self._line(block)
+        key = (code, line, span[0], message if inside else "")
+        if key in self._told and code != "syntax":
+            return
+        if (code, line, span[0], message) in self._told:
+            return
+        self._told |= {key, (code, line, span[0], message)}
+        if inside:
+            message = f"{message} (in {inside})"
         self._findings.append(
             Finding(
                 code,
-                block.line,
+                line,
                 message,
                 remedy,
-                span[0] + 1,
-                span[1] + 1,
+                span[0] + 1 if not inside else 1,
+                span[1] + 1 if not inside else 2,
                 tool=self._tool or None,
                 evidence=evidence or {},
                 move=len(self._moves),

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
+from underglass.core.control.flow import Limits
 from underglass.core.units import Unit
 
 
@@ -23,3 +24,4 @@ class ControlProfile:
     arc_tolerance: Mapping[Unit, float]
     stop_words: Literal["block-end", "block-start"]
     power_on: tuple[str, ...]
+    limits: Limits = field(default_factory=Limits)

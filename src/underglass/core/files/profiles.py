@@ -7,6 +7,7 @@ from importlib import resources
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
+from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
 from underglass.core.files.checked import Table, read_toml
 from underglass.core.units import MM_PER_INCH
@@ -124,6 +125,9 @@ def read_control(path: Path) -> ControlProfile:
     order = _part(top, "order")
     stop = order.choice("stop_words", ["block-end", "block-start"])
     order.done()
+    bounds = _part(top, "limits")
+    limits = Limits(bounds.whole("jumps", 100_000, least=1) or 1, bounds.whole("nesting", 10, least=1) or 1)
+    bounds.done()
     power = _part(top, "power_on")
     words = power.raw("words")
     if not isinstance(words, list) or not all(isinstance(w, str) for w in words):
@@ -135,5 +139,5 @@ def read_control(path: Path) -> ControlProfile:
     top.done()
     return ControlProfile(
         path.stem, title, "radius" if d == "radius" else "diameter", {"mm": tolerance, "inch": tolerance_inch},
-        "block-end" if stop == "block-end" else "block-start", tuple(words),
+        "block-end" if stop == "block-end" else "block-start", tuple(words), limits,
     )  # fmt: skip

@@ -89,6 +89,7 @@ class Block:
     tape_mark: bool = False
     assignments: tuple[Assignment, ...] = ()
     flow: Flow | None = None
+    arithmetic: bool = False
 
     def word(self, letter: str) -> Word | None:
         """The first word with this letter, if there is one."""
@@ -248,7 +249,7 @@ class _ArithmeticReader:
                 self.at = rest.end() if rest else end
         return Block(
             self.line, tuple(self.words), tuple(self.remarks), tuple(self.problems), self.skip, self.tape_mark,
-            tuple(self.assignments), self.flow,
+            tuple(self.assignments), self.flow, True,
         )  # fmt: skip
 
     def piece(self) -> None:

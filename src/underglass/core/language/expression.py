@@ -236,7 +236,7 @@ def _operate(node: Node, a: float, b: float) -> float:
         power = a**b
         if isinstance(power, complex):
             raise ExpressionProblem("a negative number to a broken power is no number", node.start, node.end)
-        return power
+        return float(power)
     same = abs(a - b) <= _EQUAL * max(1.0, abs(a), abs(b))
     truth = {
         "EQ": same,

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 
+from underglass.core.control.flow import Library
 from underglass.core.control.interpret import Control, Run
 from underglass.core.control.motions import MotionBuilder, Motions
 from underglass.core.control.timing import Timing, time_motions
 from underglass.core.finding import Finding, Position, Severity
 from underglass.core.language.block import read_block
-from underglass.core.language.source import Source
+from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof, Segment
 from underglass.core.proof.rules import contacts, program, registers
@@ -72,7 +74,26 @@ def prove(
 def _run(job: Job, source: Source, cancelled: Callable[[], bool]) -> Run:
     if not source.is_text:
         return Run(MotionBuilder().build([], [], []), (), True, 1)
-    return Control(job.control, job.bench.machine, job.registers, job.switches).run(source.lines, cancelled)
+    control = Control(job.control, job.bench.machine, job.registers, job.switches, _beside(Path(job.folder)))
+    return control.run(source.lines, cancelled, source.name)
+
+
+def _beside(folder: Path) -> Library:
+    """Looks for a subprogram beside the program: O1234.nc, then 1234.nc."""
+    kept: dict[int, tuple[str, tuple[str, ...]] | None] = {}
+
+    def look(number: int) -> tuple[str, tuple[str, ...]] | None:
+        if number not in kept:
+            kept[number] = None
+            for name in (f"O{number}.nc", f"O{number:04d}.nc", f"{number}.nc", f"{number:04d}.nc"):
+                try:
+                    kept[number] = (name, read_bytes((folder / name).read_bytes(), name).lines)
+                    break
+                except OSError:
+                    continue
+        return kept[number]
+
+    return look
 
 
 def _not_text() -> Finding:

@@ -1,0 +1,292 @@
+"""Which block comes next: jumps, loops, subprograms, and the variables they share.
+
+Glossary
+    frame      one run of a program or subprogram: its lines, where it stands, its own variables #1 to #33
+    label      an N number that is jumped to: looked for onwards from the jump, then from the top
+Branching and calling are as on many controls (common practice, no source). M98 shares the caller's variables; G65 gives
+the called program its own. Limits on jumps and nesting make a program that would run for ever a finding.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from underglass.core.language.block import Block, read_block
+from underglass.core.language.expression import Node, evaluate, variable_number
+
+Lines = Sequence[str]
+Library = Callable[[int], tuple[str, Lines] | None]
+"""Looks beside the program for another: its number to (name, lines), or None."""
+
+_LABEL = re.compile(r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?[Nn][ \t]*0*(\d{1,9})", re.ASCII)
+_NAME = re.compile(r"[ \t]*(?:%[ \t]*)?(?:[Oo]|:)[ \t]*0*(\d{1,9})", re.ASCII)
+_LOCALS = 33
+
+ARGUMENTS: Mapping[str, int] = {
+    "A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F": 9, "H": 11, "M": 13, "Q": 17, "R": 18,
+    "S": 19, "T": 20, "U": 21, "V": 22, "W": 23, "X": 24, "Y": 25, "Z": 26,
+}  # fmt: skip
+"""Which variable a letter of G65 sets (common practice, no source)."""
+
+
+class FlowStop(Exception):
+    """The program cannot go on: ``code`` and the finding's texts."""
+
+    def __init__(self, code: str, message: str, remedy: str) -> None:
+        super().__init__(message)
+        self.code = code
+        self.message = message
+        self.remedy = remedy
+
+
+class Variables(Mapping[int, float]):
+    """The frame's own #1 to #33 in front of those that all share."""
+
+    def __init__(self, shared: dict[int, float], own: dict[int, float]) -> None:
+        self.shared = shared
+        self.own = own
+
+    def _where(self, number: int) -> dict[int, float]:
+        return self.own if 1 <= number <= _LOCALS else self.shared
+
+    def __getitem__(self, number: int) -> float:
+        return self._where(number)[number]
+
+    def __iter__(self):  # type: ignore[no-untyped-def]
+        return iter({**self.shared, **self.own})
+
+    def __len__(self) -> int:
+        return len(self.shared) + len(self.own)
+
+    def set(self, number: int, value: float) -> None:
+        if number:
+            self._where(number)[number] = value
+
+
+@dataclass(slots=True)
+class _Frame:
+    name: str
+    lines: Lines
+    at: int
+    own: dict[int, float]
+    first: int = 0
+    repeats: int = 1
+    inside: bool = True
+    loops: list[tuple[int, int]] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """How many jumps and how deep, before a program counts as running away."""
+
+    jumps: int = 100_000
+    nesting: int = 10
+
+
+class Flow:
+    """Walks through a program. ``step`` gives the next block; the control says what to do with it."""
+
+    def __init__(self, name: str, lines: Lines, library: Library, limits: Limits) -> None:
+        self._library = library
+        self._limits = limits
+        self._main = lines
+        self._shared: dict[int, float] = {}
+        self._frames = [_Frame(name, lines, 0, {})]
+        self._jumps = 0
+        self._labels: dict[int, dict[int, list[int]]] = {}
+        self._names: dict[int, int] | None = None
+        self._read: dict[tuple[int, int], Block] = {}
+        self._main_line = 0
+        self.variables = Variables(self._shared, self._frames[0].own)
+
+    @property
+    def main_line(self) -> int:
+        """The line of the main program being run, or that called what is being run. From 1."""
+        return self._main_line
+
+    @property
+    def inside(self) -> str:
+        """Where in a called file the control is, in words; empty in the main program's own file."""
+        frame = self._frames[-1]
+        return "" if frame.inside else f"{frame.name}, line {frame.at}"
+
+    def step(self) -> Block | None:
+        """The next block, or None where the text ends."""
+        frame = self._frames[-1]
+        if frame.at >= len(frame.lines):
+            return None
+        number = frame.at + 1
+        text = frame.lines[frame.at]
+        frame.at = number
+        if frame.inside:
+            self._main_line = number
+        if not self._jumps:
+            return read_block(text, number)
+        key = (id(frame.lines), number)
+        block = self._read.get(key)
+        if block is None:
+            if len(self._read) > 50_000:
+                self._read.clear()
+            block = self._read[key] = read_block(text, number)
+        return block
+
+    # -- values ------------------------------------------------------------------------------------------------------
+
+    def value(self, node: Node) -> float:
+        """A node's value now. Raises ``ExpressionProblem``."""
+        return evaluate(node, self.variables)
+
+    def assign(self, block: Block) -> None:
+        """Set the block's variables: all values first, then all settings (NISTIR 6556 section 3.3.2.1, from memory)."""
+        found = [
+            (variable_number(a.target, self.variables) if a.target.kind == "variable" else 0, self.value(a.value))
+            for a in block.assignments
+        ]
+        for number, value in found:
+            self.variables.set(number, value)
+
+    # -- jumps -------------------------------------------------------------------------------------------------------
+
+    def _count_jump(self) -> None:
+        self._jumps += 1
+        if self._jumps > self._limits.jumps:
+            raise FlowStop(
+                "loop-runaway",
+                f"the program has jumped {self._limits.jumps} times and would go on: the proof stops here",
+                "check the condition that should end this loop",
+            )
+
+    def decide(self, block: Block) -> bool:
+        """Carry out the block's flow word. False where the rest of the block is not to be run.
+
+        Raises ``FlowStop`` and ``ExpressionProblem``.
+        """
+        flow = block.flow
+        if flow is None:
+            return True
+        holds = flow.condition is None or self.value(flow.condition) != 0.0
+        if flow.kind == "if-then":
+            return holds
+        if flow.kind in ("goto", "if-goto"):
+            if holds:
+                assert flow.label is not None
+                self.go_to(round(self.value(flow.label)))
+            return False
+        if flow.kind == "while":
+            self._while(flow.number, holds)
+        else:
+            self._end(flow.number)
+        return False
+
+    def go_to(self, label: int) -> None:
+        """Jump to the block with this N number."""
+        frame = self._frames[-1]
+        self._count_jump()
+        places = self._labels_of(frame.lines).get(label, [])
+        if not frame.inside or frame.first:
+            places = [p for p in places if p >= frame.first]
+        ahead = [p for p in places if p >= frame.at]
+        if not places:
+            raise FlowStop("syntax", f"there is no block N{label} to go to", f"number the block that is meant N{label}")
+        frame.at = (ahead or places)[0]
+        frame.loops.clear()
+
+    def _labels_of(self, lines: Lines) -> dict[int, list[int]]:
+        known = self._labels.get(id(lines))
+        if known is None:
+            known = self._labels[id(lines)] = {}
+            for k, text in enumerate(lines):
+                found = _LABEL.match(text)
+                if found:
+                    known.setdefault(int(found[1]), []).append(k)
+        return known
+
+    def _while(self, number: int, holds: bool) -> None:
+        frame = self._frames[-1]
+        here = frame.at - 1
+        frame.loops = [loop for loop in frame.loops if loop[0] != number]
+        if holds:
+            if len(frame.loops) >= self._limits.nesting:
+                raise FlowStop(
+                    "loop-runaway", f"loops are nested deeper than {self._limits.nesting}", "nest them less deeply"
+                )
+            frame.loops.append((number, here))
+            return
+        self._count_jump()
+        for k in range(frame.at, len(frame.lines)):
+            flow = read_block(frame.lines[k], k + 1).flow
+            if flow is not None and flow.kind == "end" and flow.number == number:
+                frame.at = k + 1
+                return
+        raise FlowStop("syntax", f"DO {number} has no END {number}", f"write END {number} after the loop's last block")
+
+    def _end(self, number: int) -> None:
+        frame = self._frames[-1]
+        for loop, line in reversed(frame.loops):
+            if loop == number:
+                self._count_jump()
+                frame.at = line
+                return
+        raise FlowStop(
+            "syntax",
+            f"END {number} has no WHILE before it",
+            f"write WHILE [..] DO {number} before the loop's first block",
+        )
+
+    # -- subprograms -------------------------------------------------------------------------------------------------
+
+    def call(self, number: int, repeats: int, arguments: dict[int, float] | None = None) -> None:
+        """Go into a subprogram: in the same file by its O number, or beside it. Raises ``FlowStop``."""
+        if len(self._frames) > self._limits.nesting:
+            raise FlowStop(
+                "loop-runaway",
+                f"subprograms call each other more than {self._limits.nesting} deep: the proof stops here",
+                "check whether a subprogram calls itself",
+            )
+        self._count_jump()
+        caller = self._frames[-1]
+        place = self._names_of_main().get(number)
+        if place is not None:
+            name, lines, first, inside = caller.name, self._main, place, True
+        else:
+            beside = self._library(number)
+            if beside is None:
+                raise FlowStop(
+                    "subprogram-missing",
+                    f"subprogram {number} is neither in this file nor beside it",
+                    f"add O{number} at the end of the program, or put O{number}.nc in the same folder",
+                )
+            (name, lines), first, inside = beside, 0, False
+        if repeats <= 0:
+            return
+        own = caller.own if arguments is None else dict(arguments)
+        self._frames.append(_Frame(name, lines, first, own, first, repeats, inside))
+        self.variables = Variables(self._shared, own)
+
+    def _names_of_main(self) -> dict[int, int]:
+        if self._names is None:
+            self._names = {}
+            for k, text in enumerate(self._main):
+                found = _NAME.match(text)
+                if found:
+                    self._names.setdefault(int(found[1]), k)
+        return self._names
+
+    def come_back(self, label: int | None) -> bool:
+        """M99: the next repeat, or back to the caller. False in the main program, which has no caller."""
+        frame = self._frames[-1]
+        if len(self._frames) == 1:
+            return False
+        frame.repeats -= 1
+        if frame.repeats > 0:
+            self._count_jump()
+            frame.at = frame.first
+            frame.loops.clear()
+            return True
+        self._frames.pop()
+        self.variables = Variables(self._shared, self._frames[-1].own)
+        if label is not None:
+            self.go_to(label)
+        return True

@@ -1,0 +1,8 @@
+; expect loop-runaway 7:5 jumped
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z10.
+#1=[#1+1]
+N70 GOTO 70
+M30
