@@ -20,7 +20,7 @@ from underglass.core.proof.prove import prove
 from underglass.core.removal.field import make_field
 from underglass.core.removal.history import MAY_TOUCH, StockHistory, cut
 from underglass.core.removal.sweep import sweep_move
-from underglass.core.removal.toolpath import TipPath, make_tool_table
+from underglass.core.removal.toolpath import TipPath, make_tool_table, one_step_a_move
 
 NAN = (float("nan"), float("nan"))
 FIELD = Solid("field", "box", (100.0, 100.0, 20.0), Frame())
@@ -34,7 +34,7 @@ def short_moves(count: int) -> TipPath:
     near = np.linalg.norm(np.diff(places, axis=0), axis=1) < 5.0
     start, end = places[:-1].copy(), places[1:].copy()
     end[~near] = start[~near]
-    return TipPath(start, end, np.tile(NAN, (count, 1)), np.zeros(count), np.zeros(count, np.int32))
+    return one_step_a_move(start, end, np.tile(NAN, (count, 1)), np.zeros(count), np.zeros(count, np.int32))
 
 
 def level_sweep_ns() -> tuple[float, float]:

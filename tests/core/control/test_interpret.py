@@ -103,7 +103,7 @@ def test_a_tool_change_lifts_to_the_top_first() -> None:
 def test_helix_keeps_plane_arc_and_height() -> None:
     done = run("G0 X7. Y7. Z5.\nG17 G2 X10. Y16. I3. J4. Z9. F100")
     m = done.motions
-    assert (m.centre[1] - np_shift(m, 1)).tolist() == pytest.approx([10.0, 11.0])
+    assert (m.centre[1, :2] - np_shift(m, 1)).tolist() == pytest.approx([10.0, 11.0])
     assert m.radius()[1] == pytest.approx(5.0)
     # Length of a helix: sqrt((r a)^2 + z^2).
     turn = math.pi - math.atan2(3, 4)

@@ -12,7 +12,7 @@ from underglass.core.bench.solid import Solid
 from underglass.core.bench.tool import Tool
 from underglass.core.removal.field import Field, make_field
 from underglass.core.removal.history import MAY_TOUCH, StockHistory, cut
-from underglass.core.removal.toolpath import TipPath, make_tool_table
+from underglass.core.removal.toolpath import TipPath, make_tool_table, one_step_a_move
 
 BLOCK = Solid("block", "box", (60.0, 50.0, 20.0), Frame())
 MILL = Tool(1, "end-mill", 10.0, 80.0, 25.0, 45.0, 10.0)
@@ -27,7 +27,7 @@ Move = tuple[Sequence[float], Sequence[float]] | tuple[Sequence[float], Sequence
 def path_of(moves: Sequence[Move], tool: int = 0) -> TipPath:
     """Moves as (start, end) or (start, end, centre, sweep in rad), all with one tool of ``TOOLS``."""
     n = len(moves)
-    return TipPath(
+    return one_step_a_move(
         np.array([m[0] for m in moves], dtype=float).reshape(n, 3),
         np.array([m[1] for m in moves], dtype=float).reshape(n, 3),
         np.array([m[2] if len(m) > 2 else (math.nan, math.nan) for m in moves], dtype=float).reshape(n, 2),

@@ -36,7 +36,7 @@ def straight_to(history: StockHistory, move: int, share: float) -> np.ndarray:
     dirty = np.zeros(history.grid.tiles, dtype=np.uint8)
     history_module._replay(
         field.h, field.owner, dirty, history.grid.cell, path.start, path.end, path.centre, path.sweep, path.row,
-        history.outline, 0, move, share,
+        path.move, history.outline, 0, move, share,
     )  # fmt: skip
     return field.h
 

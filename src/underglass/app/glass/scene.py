@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.tool import Tool
-from underglass.core.control.motions import Kind
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.toolpath import tip_path
 
@@ -53,10 +52,11 @@ def path_lines(proof: Proof) -> PathLines:
     motions = proof.motions
     path = tip_path(motions, proof.tool_row, proof.tool_table.tools, world_frame(proof))
     n = len(path)
+    rapid = motions.rapid()[path.move]
     if not n:
         empty = np.zeros(3)
         return PathLines(np.zeros((0, 9), np.float32), np.zeros(1, np.int64), empty, empty)
-    radius = motions.radius()
+    radius = motions.radius()[path.move]
     pieces = np.ones(n, dtype=np.int64)
     arc = path.sweep != 0.0
     step = 2.0 * np.arccos(np.clip(1.0 - _CHORD_MM / np.maximum(radius[arc], _CHORD_MM), -1.0, 1.0))
@@ -80,14 +80,14 @@ def path_lines(proof: Proof) -> PathLines:
     along = np.concatenate([[0.0], np.cumsum(size)])
     flat = np.hypot(*(path.end - path.start)[:, :2].T)
     plunge = (flat < 1e-6) & (path.end[:, 2] < path.start[:, 2]) & ~arc
-    style = np.where(motions.kind == Kind.RAPID, RAPID, np.where(plunge, PLUNGE, FEED))
+    style = np.where(rapid, RAPID, np.where(plunge, PLUNGE, FEED))
     rows = np.empty((len(move), 9), dtype=np.float32)
     rows[:, 0:3], rows[:, 3:6] = start, end
     rows[:, 6], rows[:, 7] = along[:-1] % 1000.0, along[:-1] % 1000.0 + size
     rows[:, 8] = style[move]
     fed = style != RAPID
     where = np.concatenate([path.start[fed], path.end[fed]]) if fed.any() else path.end
-    return PathLines(rows, first, where.min(axis=0), where.max(axis=0))
+    return PathLines(rows, first[path.first], where.min(axis=0), where.max(axis=0))
 
 
 def box_body(size: tuple[float, float, float]) -> Body:

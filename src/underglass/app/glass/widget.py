@@ -363,7 +363,9 @@ class Glass(QOpenGLWidget):
         move = self._path_at(at) if self.show_lines else None
         if move is not None:
             motions = proof.motions
-            kind = ("Rapid", "Feed", "Arc clockwise", "Arc counter-clockwise", "Dwell")[int(motions.kind[move])]
+            kind = ("Rapid", "Feed", "Arc clockwise", "Arc counter-clockwise", "Dwell", "Cycle, feed", "Cycle, rapid")[
+                int(motions.kind[move])
+            ]
             end = motions.state_of(move).work(motions.at(move, 1.0))
             where = "  ".join(f"{axis} {show_length(v, unit)}" for axis, v in zip("XYZ", end))
             return f"{kind} to {where}\nline {int(motions.line[move])}, {show_length(float(motions.lengths()[move]), unit)} {unit}"

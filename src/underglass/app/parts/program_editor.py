@@ -26,7 +26,6 @@ from underglass.app.document import Document
 from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
-from underglass.core.control.motions import Kind
 from underglass.core.control.words import OFFSET_NAMES, g_key
 from underglass.core.finding import Finding
 from underglass.core.language.block import read_block
@@ -64,7 +63,7 @@ def line_marks(proof: Proof) -> dict[int, str]:
     if len(motions):
         step = motions.end - motions.start
         down = (np.hypot(step[:, 0], step[:, 1]) < 1e-6) & (step[:, 2] < 0) & (motions.sweep == 0.0)
-        mark = np.where(motions.kind == Kind.RAPID, 0, np.where(down, 1, 2))
+        mark = np.where(motions.rapid(), 0, np.where(down, 1, 2))
         for line, m in zip(motions.line.tolist(), mark.tolist()):
             out[line] = (RAPID, PLUNGE, CUT)[m]
     for event in motions.events:

@@ -20,6 +20,8 @@ _KIND_WORDS = {
     Kind.ARC_CW: "arc, clockwise",
     Kind.ARC_CCW: "arc, counter-clockwise",
     Kind.DWELL: "dwell",
+    Kind.CYCLE_FEED: "cycle, feed",
+    Kind.CYCLE_RAPID: "cycle, rapid",
 }
 _SPINDLE = {"off": "stopped", "clockwise": "cw", "counter-clockwise": "ccw"}
 

@@ -24,3 +24,4 @@ class Machine:
     acceleration: Triple
     tool_change_s: float
     tool_change_lift_z: float | None
+    second_home: Triple = (0.0, 0.0, 0.0)

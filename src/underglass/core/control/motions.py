@@ -26,11 +26,16 @@ class Kind(enum.IntEnum):
     ARC_CW = 2
     ARC_CCW = 3
     DWELL = 4
+    CYCLE_FEED = 5
+    CYCLE_RAPID = 6
 
     @property
     def word(self) -> str:
         return self.name.lower().replace("_", "-")
 
+
+PLANE_AXES = {17: (0, 1, 2), 18: (2, 0, 1), 19: (1, 2, 0)}
+"""First, second and across axis of each plane, as numbers of X Y Z. G18's first axis is Z (NISTIR 6556, from memory)."""
 
 EventKind = Literal["tool-change", "stop", "optional-stop", "end"]
 
@@ -75,8 +80,10 @@ class Motions:
     kind        (n,) int8      a Kind
     state       (n,) int32     index into ``in_force``
     start, end  (n, 3) float64 gauge line in machine coordinates, mm
-    centre      (n, 2) float64 X Y of an arc's centre in machine coordinates, mm; nan elsewhere
-    sweep       (n,) float64   arc angle, rad, counter-clockwise positive; 0 elsewhere
+    centre      (n, 3) float64 an arc's centre in machine coordinates, mm; nan across the plane, and elsewhere
+    sweep       (n,) float64   arc angle, rad, counter-clockwise positive in its plane; 0 elsewhere
+    plane       (n,) int8      17, 18 or 19
+    dwell       (n,) float64   seconds waited; 0 for a move
     feed        (n,) float64   mm/min; 0 where none is in force, nan for a rapid
     """
 
@@ -88,6 +95,8 @@ class Motions:
     centre: Floats
     sweep: Floats
     feed: Floats
+    plane: NDArray[np.int8]
+    dwell: Floats
     in_force: tuple[InForce, ...]
     events: tuple[Event, ...] = ()
     lengths_used: tuple[LengthUse, ...] = ()
@@ -111,30 +120,42 @@ class Motions:
 
     def radius(self) -> Floats:
         """Arc radius at the start, mm; 0 where the move is no arc. ``(n,) float64``."""
-        away = self.start[:, :2] - self.centre
-        return np.where(self.sweep != 0.0, np.hypot(away[:, 0], away[:, 1]), 0.0)
+        u, v, _w = self.arc_axes()
+        rows = np.arange(len(self))
+        away = self.start - self.centre
+        return np.where(self.sweep != 0.0, np.hypot(away[rows, u], away[rows, v]), 0.0)
+
+    def arc_axes(self) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+        """First, second and across axis of each move's plane, ``(n,)`` each: X Y Z in G17, Z X Y in G18, Y Z X in G19."""
+        order = np.array([PLANE_AXES[p] for p in (17, 18, 19)], dtype=np.int64)[self.plane.astype(np.int64) - 17]
+        return order[:, 0], order[:, 1], order[:, 2]
+
+    def rapid(self) -> NDArray[np.bool_]:
+        """Moves made at rapid, those of a cycle among them. ``(n,)``."""
+        return np.isin(self.kind, (Kind.RAPID, Kind.CYCLE_RAPID))
 
     def lengths(self) -> Floats:
         """Length of each move along its path, mm. ``(n,) float64``. Helix: sqrt((r a)^2 + z^2)."""
         step = self.end - self.start
-        flat = np.where(
-            self.sweep != 0.0, np.abs(np.nan_to_num(self.radius()) * self.sweep), np.hypot(step[:, 0], step[:, 1])
-        )
-        return np.hypot(flat, step[:, 2])
+        straight = np.linalg.norm(step, axis=1)
+        _u, _v, w = self.arc_axes()
+        bent = np.hypot(np.abs(np.nan_to_num(self.radius()) * self.sweep), step[np.arange(len(self)), w])
+        return np.where(self.sweep != 0.0, bent, straight)
 
     def at(self, move: int, share: float) -> Vector:
         """The gauge line's place a ``share`` (0..1) of the way through a move, machine coordinates, mm."""
         a, b = self.start[move], self.end[move]
-        z = float(a[2] + (b[2] - a[2]) * share)
         sweep = float(self.sweep[move])
         if share >= 1.0:
             return (float(b[0]), float(b[1]), float(b[2]))
-        if sweep == 0.0:
-            return (float(a[0] + (b[0] - a[0]) * share), float(a[1] + (b[1] - a[1]) * share), z)
-        cx, cy = self.centre[move]
-        angle = np.arctan2(a[1] - cy, a[0] - cx) + sweep * share
-        r = np.hypot(a[0] - cx, a[1] - cy)
-        return (float(cx + r * np.cos(angle)), float(cy + r * np.sin(angle)), z)
+        out = a + (b - a) * share
+        if sweep != 0.0:
+            u, v, _w = PLANE_AXES[int(self.plane[move])]
+            cu, cv = self.centre[move, u], self.centre[move, v]
+            angle = np.arctan2(a[v] - cv, a[u] - cu) + sweep * share
+            r = np.hypot(a[u] - cu, a[v] - cv)
+            out[u], out[v] = cu + r * np.cos(angle), cv + r * np.sin(angle)
+        return (float(out[0]), float(out[1]), float(out[2]))
 
 
 class MotionBuilder:
@@ -162,11 +183,13 @@ class MotionBuilder:
         start: Vector,
         end: Vector,
         feed: float,
-        centre: tuple[float, float] = (np.nan, np.nan),
+        centre: Vector = (np.nan, np.nan, np.nan),
         sweep: float = 0.0,
+        plane: int = 17,
+        dwell: float = 0.0,
     ) -> int:
         """Add a move; its index."""
-        self._rows.append((line, kind, state, *start, *end, *centre, sweep, feed))
+        self._rows.append((line, kind, state, *start, *end, *centre, sweep, feed, plane, dwell))
         self._count += 1
         if len(self._rows) >= self._CHUNK:
             self._chunks.append(np.array(self._rows, dtype=np.float64))
@@ -182,11 +205,12 @@ class MotionBuilder:
         if self._rows:
             self._chunks.append(np.array(self._rows, dtype=np.float64))
             self._rows.clear()
-        table = np.concatenate(self._chunks) if self._chunks else np.empty((0, 13))
-        start, end, centre = (np.ascontiguousarray(table[:, a:b]) for a, b in ((3, 6), (6, 9), (9, 11)))
-        sweep, feed = table[:, 11].copy(), table[:, 12].copy()
+        table = np.concatenate(self._chunks) if self._chunks else np.empty((0, 16))
+        start, end, centre = (np.ascontiguousarray(table[:, a:b]) for a, b in ((3, 6), (6, 9), (9, 12)))
+        sweep, feed, dwell = table[:, 12].copy(), table[:, 13].copy(), table[:, 15].copy()
+        plane = table[:, 14].astype(np.int8)
         line, kind, state = table[:, 0].astype(np.int32), table[:, 1].astype(np.int8), table[:, 2].astype(np.int32)
-        for column in (line, kind, state, start, end, centre, sweep, feed):
+        for column in (line, kind, state, start, end, centre, sweep, feed, plane, dwell):
             column.setflags(write=False)
         return Motions(
             line,
@@ -197,6 +221,8 @@ class MotionBuilder:
             centre,
             sweep,
             feed,
+            plane,
+            dwell,
             in_force=tuple(self._states),
             events=tuple(events),
             lengths_used=tuple(lengths_used),

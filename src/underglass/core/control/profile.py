@@ -25,3 +25,9 @@ class ControlProfile:
     stop_words: Literal["block-end", "block-start"]
     power_on: tuple[str, ...]
     limits: Limits = field(default_factory=Limits)
+    dwell_letter: str = "P"
+    dwell_unit: Literal["s", "ms"] = "s"
+
+    def dwell_seconds(self, value: float) -> float:
+        """A dwell as written, in seconds."""
+        return value / 1000.0 if self.dwell_unit == "ms" else value

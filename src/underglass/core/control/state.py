@@ -36,7 +36,11 @@ class Switches:
 
 
 class InForce(NamedTuple):
-    """Everything a move is made under. Lengths mm; ``tool`` is the number called into the spindle (0: none)."""
+    """Everything a move is made under. Lengths mm; ``tool`` is the number called into the spindle (0: none).
+
+    ``shift`` is the work offset alone; ``extra`` is G52 and G92 together; ``turned`` the words of rotation, scaling and
+    mirror; ``exact`` whether the control stops at each corner (G61).
+    """
 
     tool: int
     offset: str
@@ -50,6 +54,11 @@ class InForce(NamedTuple):
     distance: str
     units: Unit
     cycle_return: str
+    plane: int = 17
+    feed_mode: str = "G94"
+    exact: bool = False
+    extra: Vector = (0.0, 0.0, 0.0)
+    turned: tuple[str, ...] = ()
 
     def work(self, machine: Vector) -> Vector:
         """Machine coordinates of the gauge line as the work coordinates the control shows."""
@@ -64,4 +73,15 @@ class InForce(NamedTuple):
         """The modal words, in the order a person reads them."""
         length = f"G43 H{self.h_number}" if self.h_number is not None else "G49"
         units = "G21" if self.units == "mm" else "G20"
-        return (self.distance, "G17", units, "G40", length, self.offset, "G94", self.cycle_return)
+        plane = f"G{self.plane}"
+        return (
+            self.distance,
+            plane,
+            units,
+            "G40",
+            length,
+            self.offset,
+            self.feed_mode,
+            self.cycle_return,
+            *self.turned,
+        )

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.machine import Machine
 from underglass.core.compiled import kernel
-from underglass.core.control.motions import Kind, Motions
+from underglass.core.control.motions import Motions
 
 Floats = NDArray[np.float64]
 
@@ -63,11 +63,12 @@ def directions(motions: Motions) -> tuple[Floats, Floats]:
     arc = motions.sweep != 0.0
     if arc.any():
         turn = motions.sweep[arc]
-        sign = np.sign(turn)[:, None]
-        lift = (step[arc, 2] / np.abs(turn))[:, None]
+        u, v, w = (axis[arc] for axis in motions.arc_axes())
+        rows = np.flatnonzero(arc)
         for out, at in ((first, motions.start), (last, motions.end)):
-            away = at[arc, :2] - motions.centre[arc]
-            out[arc] = np.hstack([np.stack([-away[:, 1], away[:, 0]], axis=1) * sign, lift])
+            out[rows, u] = -(at[rows, v] - motions.centre[rows, v]) * np.sign(turn)
+            out[rows, v] = (at[rows, u] - motions.centre[rows, u]) * np.sign(turn)
+            out[rows, w] = step[rows, w] / np.abs(turn)
     for out in (first, last):
         size = np.linalg.norm(out, axis=1, keepdims=True)
         np.divide(out, size, out=out, where=size > 0.0)
@@ -88,7 +89,7 @@ def time_motions(motions: Motions, machine: Machine) -> Timing:
     feed = np.minimum(np.nan_to_num(motions.feed), machine.feed_max) / 60.0
     # A feed move with no feed would never end on a machine; it is timed at the highest feed and is a finding.
     feed = np.where(feed > 0.0, feed, machine.feed_max / 60.0)
-    rapid = motions.kind == Kind.RAPID
+    rapid = motions.rapid()
     speed = np.minimum(np.where(rapid, limit, feed), limit)
     radius = motions.radius()
     bent = motions.sweep != 0.0
@@ -96,7 +97,10 @@ def time_motions(motions: Motions, machine: Machine) -> Timing:
     halts = np.zeros(n + 1, dtype=np.bool_)
     for event in motions.events:
         halts[event.before] = True
-    duration = _trapezoids(length, speed, gain, first, last, rapid, halts)
+    exact = np.array([s.exact for s in motions.in_force] or [False])[motions.state]
+    halts[1:] |= exact | (motions.dwell > 0.0)
+    halts[:n] |= motions.dwell > 0.0
+    duration = _trapezoids(length, speed, gain, first, last, rapid, halts) + motions.dwell
     pause = np.zeros(n + 1)
     for event in motions.events:
         if event.kind == "tool-change":

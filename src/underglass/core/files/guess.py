@@ -16,7 +16,6 @@ from underglass.core.bench.frame import Frame
 from underglass.core.bench.solid import Solid
 from underglass.core.bench.tool import HolderStep, Tool
 from underglass.core.control.interpret import Control
-from underglass.core.control.motions import Kind
 from underglass.core.control.state import Registers
 from underglass.core.files import profiles
 from underglass.core.language.source import Source
@@ -45,7 +44,7 @@ def guess_job(source: Source, path: Path) -> Job:
     motions = trial.motions
     called = motions.tool_of()
     numbers = sorted({e.tool for e in motions.events if e.kind == "tool-change"} | set(called.tolist()) - {0})
-    fed = motions.kind != Kind.RAPID
+    fed = ~motions.rapid()
     sideways = np.hypot(*(motions.end - motions.start)[:, :2].T) > 1e-6 if len(motions) else np.zeros(0, dtype=bool)
     sideways |= motions.sweep != 0.0
     tools = {n: _tool(n, not bool((fed & sideways & (called == n)).any())) for n in numbers if n > 0}

@@ -65,6 +65,11 @@ def read_machine(path: Path) -> Machine:
     home = _part(top, "home")
     at: Triple = (home.need_number("x"), home.need_number("y"), home.need_number("z"))
     home.done()
+    second = top.table("second_home")
+    at_second: Triple = at
+    if second is not None:
+        at_second = (second.need_number("x"), second.need_number("y"), second.need_number("z"))
+        second.done()
     table = _part(top, "table")
     table_z = table.need_number("z")
     table.done()
@@ -85,11 +90,20 @@ def read_machine(path: Path) -> Machine:
     return Machine(
         path.stem, title,
         (ranges[0][0], ranges[1][0], ranges[2][0]), (ranges[0][1], ranges[1][1], ranges[2][1]),
-        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift,
+        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift, at_second,
     )  # fmt: skip
 
 
 _POWER_ON = (
+    "G18",
+    "G19",
+    "G61",
+    "G64",
+    "G90.1",
+    "G91.1",
+    "G93",
+    "G95",
+    "G97",
     "G17",
     "G20",
     "G21",
@@ -128,6 +142,10 @@ def read_control(path: Path) -> ControlProfile:
     bounds = _part(top, "limits")
     limits = Limits(bounds.whole("jumps", 100_000, least=1) or 1, bounds.whole("nesting", 10, least=1) or 1)
     bounds.done()
+    dwell = _part(top, "dwell")
+    dwell_letter = dwell.choice("letter", ["P", "X"])
+    dwell_unit = dwell.choice("unit", ["s", "ms"])
+    dwell.done()
     power = _part(top, "power_on")
     words = power.raw("words")
     if not isinstance(words, list) or not all(isinstance(w, str) for w in words):
@@ -139,5 +157,5 @@ def read_control(path: Path) -> ControlProfile:
     top.done()
     return ControlProfile(
         path.stem, title, "radius" if d == "radius" else "diameter", {"mm": tolerance, "inch": tolerance_inch},
-        "block-end" if stop == "block-end" else "block-start", tuple(words), limits,
+        "block-end" if stop == "block-end" else "block-start", tuple(words), limits, dwell_letter, "ms" if dwell_unit == "ms" else "s",
     )  # fmt: skip

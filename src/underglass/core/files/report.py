@@ -53,7 +53,7 @@ def proof_as_dict(proof: Proof) -> dict[str, Any]:
     """The whole report of one job, format 1."""
     motions = proof.motions
     lengths = motions.lengths()
-    rapid = motions.kind == Kind.RAPID
+    rapid = motions.rapid()
     if len(motions):
         shift = motions.shifts()
         places = np.concatenate([motions.start - shift, motions.end - shift])
@@ -128,7 +128,7 @@ def path_as_csv(proof: Proof) -> str:
     motions = proof.motions
     shift = motions.shifts()
     start, end = motions.start - shift, motions.end - shift
-    centre = motions.centre - shift[:, :2]
+    centre = motions.centre - shift
     tools = motions.tool_of()
     out = io.StringIO()
     out.write(PATH_HEADER + "\n")
@@ -137,7 +137,7 @@ def path_as_csv(proof: Proof) -> str:
         kind = Kind(int(motions.kind[m]))
         row: Sequence[object] = (
             int(motions.line[m]), int(tools[m]), kind.word, *map(_cell, start[m].tolist()), *map(_cell, end[m].tolist()),
-            *map(_cell, centre[m].tolist()), "", _cell(float(motions.feed[m])), _cell(float(proof.timing.start[m])), "off",
+            *map(_cell, centre[m].tolist()), _cell(float(motions.feed[m])), _cell(float(proof.timing.start[m])), "off",
             *map(_cell, motions.end[m].tolist()),
         )  # fmt: skip
         writer.writerow(row)

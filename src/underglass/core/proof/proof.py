@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.tool import Tool
 from underglass.core.control.interpret import Run
-from underglass.core.control.motions import Kind, Motions
+from underglass.core.control.motions import Motions
 from underglass.core.control.state import Vector
 from underglass.core.control.timing import Timing
 from underglass.core.finding import Finding, outcome
@@ -120,7 +120,7 @@ class Proof:
     def tool_uses(self) -> tuple[ToolUse, ...]:
         """Times and volume by the number that the program calls."""
         called = self.motions.tool_of()
-        rapid = self.motions.kind == Kind.RAPID
+        rapid = self.motions.rapid()
         removed = sum((h.removed for h in self.stocks), np.zeros(len(called)))
         out = []
         for number in sorted(set(called.tolist()) - {0}):

@@ -160,9 +160,10 @@ def _motion(proof: Proof | None, line: int, unit: Unit) -> str:
     )
     side = "clockwise" if kind == Kind.ARC_CW else "counter-clockwise"
     radius = show_length(float(motions.radius()[m]), unit)
-    cx, cy, _z = state.work((float(motions.centre[m, 0]), float(motions.centre[m, 1]), 0.0))
+    middle = state.work((float(motions.centre[m, 0]), float(motions.centre[m, 1]), float(motions.centre[m, 2])))
+    about = " ".join(f"{'XYZ'[k]} {show_length(v, unit)}" for k, v in enumerate(middle) if v == v)
     to = f" to {where}" if where and turn <= 359.99 else f" down to {where}" if where and end[2] < start[2] else ""
-    return f"Cuts {name} {side}{to}, radius {radius} about X {show_length(cx, unit)} Y {show_length(cy, unit)}, {rate}"
+    return f"Cuts {name} {side}{to}, radius {radius} about {about}, {rate}"
 
 
 def _leaves(proof: Proof | None, line: int) -> str:

@@ -50,12 +50,12 @@ class StockHit(NamedTuple):
 
 @kernel
 def _cut_range(  # type: ignore[no-untyped-def]
-    h, owner, dirty, cell, start, end, centre, sweep, row, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, tol,
+    h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, tol,
     removed, hits,
 ):  # fmt: skip
-    """Cut moves from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
+    """Cut steps from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
 
-    Returns (next move, hits used, cells looked at). ``removed`` (n,) gets each move's volume, mm3.
+    Returns (next step, hits used, cells looked at). ``removed`` gets each step's volume, mm3.
     """
     used = 0
     visited = 0
@@ -75,7 +75,7 @@ def _cut_range(  # type: ignore[no-untyped-def]
                         hits[used, 0], hits[used, 1] = i, 0.0
                         hits[used, 2:7] = out
                         used += 1
-                taken, seen = sweep_move(h, owner, dirty, cell, a, b, centre[i], sweep[i], 1.0, r, flat, slope, i)
+                taken, seen = sweep_move(h, owner, dirty, cell, a, b, centre[i], sweep[i], 1.0, r, flat, slope, move[i])
                 removed[i] = taken * cell * cell
                 visited += seen
             for p in range(1, parts):
@@ -95,8 +95,8 @@ def _cut_range(  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, outline, i0, i1, share):  # type: ignore[no-untyped-def]
-    """Cut moves i0..i1-1 whole and ``share`` of move i1."""
+def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, i0, i1, share):  # type: ignore[no-untyped-def]
+    """Cut steps i0..i1-1 whole and ``share`` of step i1."""
     for i in range(i0, i1 + 1):
         if i >= len(row) or row[i] < 0:
             continue
@@ -116,7 +116,7 @@ def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, outline, i0, 
                 outline[k, 0],
                 outline[k, 1],
                 outline[k, 2],
-                i,
+                move[i],
             )
 
 
@@ -148,7 +148,7 @@ class _Tiles:
 
 @dataclass(frozen=True, slots=True)
 class StockHistory:
-    """One stock's whole cut. ``frames[k]`` is the move before which keyframe k stands; keyframe 0 is the uncut stock."""
+    """One stock's whole cut. ``frames[k]`` is the step of the path before which keyframe k stands; keyframe 0 is the uncut stock."""
 
     uncut: Field
     final: Field
@@ -194,6 +194,7 @@ def cut(
     grid = field.grid
     n = len(path)
     dirty = np.zeros(grid.tiles, dtype=np.uint8)
+    forbid = np.ascontiguousarray(forbid[path.move]) if len(forbid) != n else forbid
     removed = np.zeros(n)
     hits: list[StockHit] = []
     buffer = np.zeros((_HITS, 7))
@@ -208,12 +209,13 @@ def cut(
             raise Cancelled
         at, used, visited = _cut_range(
             field.h, field.owner, dirty, grid.cell, path.start, path.end, path.centre, path.sweep, path.row,
-            table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side,
+            path.move, table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side,
             TOLERANCES.touch_mm, removed, buffer,
         )  # fmt: skip
         for k in range(used):
             m, p, cells, share, depth, x, y = buffer[k].tolist()
-            hits.append(StockHit(int(m), int(p), int(cells), share, depth, x, y))
+            which, done = path.share_of(int(m), share)
+            hits.append(StockHit(which, int(p), int(cells), done, depth, x, y))
         since += visited
         if since >= keyframe_cells and at < n:
             since = 0
@@ -226,6 +228,7 @@ def cut(
                 frames, keyframe_cells = _thin(frames, tiles, keyframe_cells)
             progress(at / n)
     progress(1.0)
+    removed = np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
     for array in (uncut.h, uncut.owner, field.h, field.owner, removed):
         array.setflags(write=False)
     return StockHistory(uncut, field, path, table.outline, tuple(frames), tiles, removed, tuple(hits))
@@ -245,31 +248,27 @@ class StockCursor:
     def __init__(self, history: StockHistory) -> None:
         self._history = history
         self.field = history.uncut.copy()
-        self._move = 0
-        self._share = 0.0
+        self._step = 0
+        self._part = 0.0
         self._frame = 0
         self._touched: Dirty = np.zeros(history.grid.tiles, dtype=np.uint8)
 
-    @property
-    def moment(self) -> tuple[int, float]:
-        """Moves done, and the share done of the next."""
-        return self._move, self._share
-
     def go(self, move: int, share: float) -> Dirty:
         """Put the stock to ``share`` of ``move``, all moves before it done. Returns the tiles that changed."""
+        step, part = self._history.path.step_at(move, share)
         changed: Dirty = np.zeros_like(self._touched)
-        frame = bisect_right(self._history.frames, move) - 1
-        if (move, share) < (self._move, self._share) or frame > self._frame:
+        frame = bisect_right(self._history.frames, step) - 1
+        if (step, part) < (self._step, self._part) or frame > self._frame:
             self._restore(frame, changed)
         dirty: Dirty = np.zeros_like(self._touched)
         path = self._history.path
         _replay(
             self.field.h, self.field.owner, dirty, self._history.grid.cell, path.start, path.end, path.centre, path.sweep,
-            path.row, self._history.outline, self._move, move, share,
+            path.row, path.move, self._history.outline, self._step, step, part,
         )  # fmt: skip
         self._touched |= dirty
         changed |= dirty
-        self._move, self._share = move, share
+        self._step, self._part = step, part
         return changed
 
     def _restore(self, frame: int, changed: Dirty) -> None:
@@ -295,4 +294,4 @@ class StockCursor:
             flat[tile] = 1
         self._touched[:] = 0
         self._frame = frame
-        self._move, self._share = history.frames[frame], 0.0
+        self._step, self._part = history.frames[frame], 0.0

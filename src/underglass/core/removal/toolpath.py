@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.tool import Tool
 from underglass.core.control.motions import Motions
+from underglass.core.tolerances import TOLERANCES
 
 Floats = NDArray[np.float64]
 
@@ -49,16 +50,47 @@ def make_tool_table(tools: Sequence[Tool], nose_diameter: float) -> ToolTable:
 
 @dataclass(frozen=True, slots=True)
 class TipPath:
-    """The real tip's moves in one frame, mm. ``row`` (n,) int32 is the tool's row in the table, -1 for none."""
+    """The real tip's way in one frame, mm, in steps: a step is a straight move, an arc in XY, or a chord of another arc.
+
+    ``row`` (k,) int32 is the tool's row in the table, -1 for none; ``move`` (k,) int32 the move a step belongs to;
+    ``first`` (n + 1,) int64 the first step of each of the n moves, and the number of steps.
+    """
 
     start: Floats
     end: Floats
     centre: Floats
     sweep: Floats
     row: NDArray[np.int32]
+    move: NDArray[np.int32]
+    first: NDArray[np.int64]
 
     def __len__(self) -> int:
         return len(self.row)
+
+    @property
+    def moves(self) -> int:
+        return len(self.first) - 1
+
+    def step_at(self, move: int, share: float) -> tuple[int, float]:
+        """(step, share of it) at a share of a move."""
+        if move >= self.moves:
+            return len(self), 0.0
+        first, count = int(self.first[move]), int(self.first[move + 1] - self.first[move])
+        done = share * count
+        step = min(int(done), count - 1)
+        return first + step, done - step
+
+    def share_of(self, step: int, share: float) -> tuple[int, float]:
+        """(move, share of it) at a share of a step."""
+        move = int(self.move[step])
+        first, count = int(self.first[move]), int(self.first[move + 1] - self.first[move])
+        return move, (step - first + share) / count
+
+
+def one_step_a_move(start: Floats, end: Floats, centre: Floats, sweep: Floats, row: NDArray[np.int32]) -> TipPath:
+    """A path of straight moves and arcs in XY."""
+    n = len(row)
+    return TipPath(start, end, centre, sweep, row, np.arange(n, dtype=np.int32), np.arange(n + 1, dtype=np.int64))
 
 
 def real_tools(
@@ -92,11 +124,50 @@ def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], fr
     start, end = motions.start.copy(), motions.end.copy()
     start[:, 2] -= lengths
     end[:, 2] -= lengths
-    centre = np.hstack([motions.centre, np.zeros((len(row), 1))])
+    upright = (motions.sweep != 0.0) & (motions.plane != 17)
+    if not upright.any():
+        centre = motions.centre.copy()
+        centre[:, 2] = 0.0
+        flat = np.ascontiguousarray(frame.into(centre)[:, :2])
+        return one_step_a_move(frame.into(start), frame.into(end), flat, np.ascontiguousarray(motions.sweep), row)
+    return _with_chords(motions, row, lengths, upright, frame)
+
+
+def _with_chords(
+    motions: Motions, row: NDArray[np.int32], lengths: Floats, upright: NDArray[np.bool_], frame: Frame
+) -> TipPath:
+    """Arcs that stand upright become chords no farther from them than the tolerance; all else stays as it is."""
+    radius = np.maximum(motions.radius(), TOLERANCES.chord_mm)
+    step = 2.0 * np.arccos(np.clip(1.0 - TOLERANCES.chord_mm / radius, -1.0, 1.0))
+    count = np.where(upright, np.maximum(np.ceil(np.abs(motions.sweep) / np.maximum(step, 1e-4)), 1), 1).astype(
+        np.int64
+    )
+    first = np.concatenate([[0], np.cumsum(count)])
+    move = np.repeat(np.arange(len(motions)), count)
+    k = np.arange(first[-1]) - first[move]
+    u, v, _w = (axis[move] for axis in motions.arc_axes())
+    rows = np.arange(len(move))
+    bent = upright[move]
+    ends = []
+    for share in (k / count[move], (k + 1) / count[move]):
+        at = motions.start[move] + (motions.end[move] - motions.start[move]) * share[:, None]
+        away_u = motions.start[move, u] - motions.centre[move, u]
+        away_v = motions.start[move, v] - motions.centre[move, v]
+        angle = np.arctan2(away_v, away_u) + motions.sweep[move] * share
+        r = np.hypot(away_u, away_v)
+        inner = bent & (share < 1.0)
+        at[rows[inner], u[inner]] = (motions.centre[move, u] + r * np.cos(angle))[inner]
+        at[rows[inner], v[inner]] = (motions.centre[move, v] + r * np.sin(angle))[inner]
+        at[:, 2] -= lengths[move]
+        ends.append(frame.into(at))
+    centre = motions.centre[move].copy()
+    centre[:, 2] = 0.0
     return TipPath(
-        frame.into(start),
-        frame.into(end),
+        ends[0],
+        ends[1],
         np.ascontiguousarray(frame.into(centre)[:, :2]),
-        np.ascontiguousarray(motions.sweep),
-        row,
+        np.where(bent, 0.0, motions.sweep[move]),
+        row[move],
+        move.astype(np.int32),
+        first,
     )

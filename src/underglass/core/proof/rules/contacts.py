@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.solid import Fixture
-from underglass.core.control.motions import Kind, Motions
+from underglass.core.control.motions import Motions
 from underglass.core.finding import Finding, Position
 from underglass.core.proof.proof import Closest
 from underglass.core.proof.rules.context import Context
@@ -48,7 +48,7 @@ class _Clash:
 def forbidden(motions: Motions) -> NDArray[np.uint8]:
     """Moves on which even the cutting part must not touch stock: every rapid, and all with the spindle stopped."""
     stopped = np.array([s.spindle == "off" or s.speed <= 0.0 for s in motions.in_force] or [True])
-    return np.where((motions.kind == Kind.RAPID) | stopped[motions.state], NO_TOUCH, MAY_TOUCH).astype(np.uint8)
+    return np.where(motions.rapid() | stopped[motions.state], NO_TOUCH, MAY_TOUCH).astype(np.uint8)
 
 
 def find(context: Context) -> tuple[list[Finding], list[Closest]]:
@@ -78,12 +78,13 @@ def _join(clashes: list[_Clash], new: _Clash, moves_apart: int = 2) -> None:
 def _with_stock(context: Context) -> list[_Clash]:
     motions = context.motions
     clashes: list[_Clash] = []
+    rapids = motions.rapid()
     for stock in context.stocks:
         for hit in stock.hits:
             row = int(context.tool_row[hit.move])
             part = context.tool_table.part_names[row][hit.part]
             if part == "cutter":
-                rapid = motions.kind[hit.move] == Kind.RAPID
+                rapid = bool(rapids[hit.move])
                 code = "rapid-into-stock" if rapid else "stopped-tool-into-stock"
             else:
                 code = "holder-into-stock"
@@ -99,7 +100,7 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
         return [], []
     path = tip_path(motions, context.tool_row, table.tools, solid.frame)
     size = np.array(solid.extent)
-    active = _there(context, fixture)
+    active = np.ascontiguousarray(_there(context, fixture)[path.move])
     cell = context.stocks[0].grid.cell if context.stocks else 0.1
     out = np.zeros((len(path), table.radius.shape[1], 4))
     if fixture.may_cut:
@@ -109,9 +110,10 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
         solid.shape == "cylinder", TOLERANCES.touch_side_cells * cell, TOLERANCES.touch_mm, TOLERANCES.chord_mm, _LOOK_MM, out,
     )  # fmt: skip
     clashes: list[_Clash] = []
-    for move, part in np.argwhere(out[:, :, 0] > 0.0).tolist():
-        name = table.part_names[int(path.row[move])][part]
-        share, depth = float(out[move, part, 1]), float(out[move, part, 2])
+    for step, part in np.argwhere(out[:, :, 0] > 0.0).tolist():
+        name = table.part_names[int(path.row[step])][part]
+        move, share = path.share_of(step, float(out[step, part, 1]))
+        depth = float(out[step, part, 2])
         _join(
             clashes,
             _Clash("tool-into-fixture", name, fixture.name, move, move, share, depth, {int(motions.line[move])}),
@@ -124,7 +126,7 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
             gaps = out[mine, part, 3]
             if not len(gaps) or gaps.min() >= _LOOK_MM or (out[mine, part, 0] > 0.0).any():
                 continue
-            move = int(mine[np.argmin(gaps)])
+            move = int(path.move[mine[np.argmin(gaps)]])
             closest.append(
                 Closest(fixture.name, name, float(gaps.min()), int(motions.line[move]), int(called[move]), move)
             )

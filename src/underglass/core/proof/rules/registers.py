@@ -75,7 +75,7 @@ def _length(context: Context, use: LengthUse) -> Iterator[Finding]:
 
 def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
     zero = context.job.bench.zero.get(use.name)
-    told = use.name in context.job.registers.work
+    told = use.name in context.job.registers.work or use.shift != (0.0, 0.0, 0.0)
     if zero is None and not told:
         yield Finding(
             "work-offset-unset",

@@ -1,0 +1,86 @@
+"""One block's words, sorted by what they are for, with complaints about those that cannot stand together."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from underglass.core.control.words import G_GROUPS, M_GROUPS, SINGLE_LETTERS, UNREAD_LETTERS, g_key
+from underglass.core.language.block import Block, Word
+
+Complain = Callable[[str, Word, str, str], None]
+"""(code, word, message, remedy)"""
+
+_ONCE = SINGLE_LETTERS | {"F"}
+
+
+class BlockWords:
+    """``g`` and ``m`` by group: (key, word). ``letters``: the other words. ``unknown``: a word was not understood."""
+
+    __slots__ = ("block", "g", "letters", "m", "unknown")
+
+    def __init__(self, block: Block, complain: Complain) -> None:
+        self.block = block
+        self.g: dict[str, tuple[int, Word]] = {}
+        self.m: dict[str, tuple[int, Word]] = {}
+        self.letters: dict[str, Word] = {}
+        self.unknown = False
+        letters = self.letters
+        for word in block.words:
+            letter = word.letter
+            if letter == "G":
+                self._take(self.g, g_key(word.value), word, G_GROUPS, complain)
+            elif letter == "M":
+                whole = int(word.value) if abs(word.value) < 1e6 and word.value == int(word.value) else None
+                self._take(self.m, whole, word, M_GROUPS, complain)
+            elif letter in letters and letter in _ONCE:
+                message = f"{letter} stands twice in this block; the control takes one"
+                complain("modal-conflict", word, message, f"keep one {letter} word")
+            elif letter in UNREAD_LETTERS:
+                message = f"{word.text} is not read: {UNREAD_LETTERS[letter]}"
+                complain(
+                    "word-unknown",
+                    word,
+                    message,
+                    "take the word away, or check the program for another machine's words",
+                )
+            else:
+                letters[letter] = word
+
+    def _take(
+        self,
+        into: dict[str, tuple[int, Word]],
+        key: int | None,
+        word: Word,
+        groups: Mapping[int, str],
+        complain: Complain,
+    ) -> None:
+        group = groups.get(key) if key is not None else None
+        if group is None or key is None:
+            self.unknown = True
+            complain(
+                "word-unknown",
+                word,
+                f"the control does not know {word.text.upper()}",
+                "look the word up in the control's list; the rest of the block is carried out without it",
+            )
+        elif group in into:
+            other = into[group][1]
+            complain(
+                "modal-conflict",
+                word,
+                f"{other.text.upper()} and {word.text.upper()} are of one group ({group}) and stand in one block",
+                "keep the one that is meant; the first is taken here",
+            )
+        else:
+            into[group] = (key, word)
+
+    def value(self, letter: str) -> float | None:
+        word = self.letters.get(letter)
+        return None if word is None else word.value
+
+    def has(self, letters: str) -> bool:
+        return any(letter in self.letters for letter in letters)
+
+    def g_word(self, group: str) -> Word | None:
+        found = self.g.get(group)
+        return found[1] if found else None

@@ -1,0 +1,300 @@
+"""Words that move nothing by themselves: modes, offsets, registers, rotation, scaling, mirror, dwell, reference points."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from underglass.core.control import motion
+from underglass.core.control.block_words import BlockWords
+from underglass.core.control.motions import Kind
+from underglass.core.control.state import Vector
+from underglass.core.control.transform import Mapping, Transform
+from underglass.core.control.words import OFFSET_NAMES, OFFSETS_IN_ORDER, g_name
+
+if TYPE_CHECKING:
+    from underglass.core.control.interpret import Control
+
+_AXES = "XYZ"
+
+
+def set_modes(c: Control, b: BlockWords) -> None:
+    """Plane, work offset, path control, distance, arc centres, cycle return, rotation, scaling, mirror."""
+    m, g = c.modal, b.g
+    c.changed()
+    if "plane" in g:
+        m.plane = g["plane"][0] // 10
+    if "work offset" in g:
+        _work_offset(c, b)
+    if "path control" in g:
+        m.exact = g["path control"][0] != 640
+    if "distance" in g:
+        m.absolute = g["distance"][0] == 900
+    if "arc centres" in g:
+        m.centres_absolute = g["arc centres"][0] == 901
+    if "cycle return" in g:
+        m.return_to = g_name(g["cycle return"][0])
+    if "rotation" in g:
+        _rotation(c, b)
+    if "scaling" in g:
+        _scaling(c, b)
+    if "mirror" in g:
+        _mirror(c, b)
+
+
+def _work_offset(c: Control, b: BlockWords) -> None:
+    key, word = b.g["work offset"]
+    if key != 541:
+        c.use_offset(OFFSET_NAMES[key])
+        return
+    number = b.letters.pop("P", None)
+    if number is None or number.value != int(number.value) or not 1 <= number.value <= 48:
+        c.find_span("syntax", b, number or word, "G54.1 needs P1 to P48", "write the offset's number, as in G54.1 P3")
+        return
+    c.use_offset(f"G54.1P{int(number.value)}")
+
+
+def set_length(c: Control, b: BlockWords) -> None:
+    """G43, G44, G49, and H alone while one is in force."""
+    m = c.modal
+    found = b.g.get("length compensation")
+    h = b.letters.get("H")
+    if found is None and m.h_number is None:
+        return
+    key = found[0] if found is not None else 430
+    c.length_changed()
+    if key == 490:
+        m.h_number, m.h_value = None, 0.0
+        return
+    if h is None or h.value != int(h.value) or h.value < 0:
+        word = h or (found[1] if found is not None else None)
+        c.find_span(
+            "syntax",
+            b,
+            word,
+            f"{g_name(key)} needs the number of a length register",
+            "write H and the register's number, as in G43 H2",
+        )
+        return
+    m.h_number = int(h.value)
+    value = c.length_registers.get(m.h_number, 0.0) if m.h_number else 0.0
+    m.h_value = -value if key == 440 else value
+    m.h_word = (c.line(b.block), h.start + 1, h.end + 1)
+
+
+def _put(c: Control, transform: Transform) -> None:
+    c.modal.mapping = Mapping(transform)
+    c.changed()
+
+
+def _take(c: Control, b: BlockWords, letters: str) -> dict[str, float]:
+    """The block's values for these letters, in mm, taken out so that nothing moves there."""
+    return {x: c.length(b.letters.pop(x).value) for x in letters if x in b.letters}
+
+
+def _rotation(c: Control, b: BlockWords) -> None:
+    """G68 X Y R turns about a point of the program, counter-clockwise positive in G17; G69 ends it."""
+    m = c.modal
+    transform = m.mapping.transform
+    if b.g["rotation"][0] == 690:
+        if transform.angle:
+            _put(c, replace(transform, angle=0.0, pivot=(0.0, 0.0)))
+        return
+    word = b.letters.pop("R", None)
+    if word is None:
+        c.find_span(
+            "syntax",
+            b,
+            b.g_word("rotation"),
+            "G68 has no R: by how much is not said",
+            "write R and the angle in degrees",
+        )
+        return
+    # The centre is a programmed place: without X or Y it is where the tool stands, before this rotation.
+    _put(c, replace(transform, angle=0.0, pivot=(0.0, 0.0)))
+    here = motion.programmed(c)
+    given = _take(c, b, "XY")
+    pivot = (given.get("X", here[0]), given.get("Y", here[1]))
+    _put(c, replace(transform, angle=math.radians(word.value), pivot=pivot))
+
+
+def _scaling(c: Control, b: BlockWords) -> None:
+    transform = c.modal.mapping.transform
+    if b.g["scaling"][0] == 500:
+        _put(c, replace(transform, scale=1.0, scale_centre=(0.0, 0.0, 0.0)))
+        return
+    factor = b.letters.pop("P", None)
+    given = _take(c, b, _AXES)
+    if factor is None or not 1e-3 <= abs(factor.value) <= 1e3 or factor.value < 0:
+        c.find_span(
+            "syntax",
+            b,
+            factor or b.g_word("scaling"),
+            "G51 needs P, the factor, more than nothing",
+            "write P and the factor, as in P1.5",
+        )
+        return
+    centre = (given.get("X", 0.0), given.get("Y", 0.0), given.get("Z", 0.0))
+    _put(c, replace(transform, scale=factor.value, scale_centre=centre))
+
+
+def _mirror(c: Control, b: BlockWords) -> None:
+    """G51.1 mirrors each axis named about the place named; G50.1 ends it, for the axes named or for all."""
+    transform = c.modal.mapping.transform
+    given = _take(c, b, _AXES)
+    factor, centre = list(transform.mirror), list(transform.mirror_centre)
+    ends = b.g["mirror"][0] == 501
+    for axis, letter in enumerate(_AXES):
+        if letter in given or (ends and not given):
+            factor[axis] = 1.0 if ends else -1.0
+            centre[axis] = 0.0 if ends else given[letter]
+    _put(
+        c, replace(transform, mirror=(factor[0], factor[1], factor[2]), mirror_centre=(centre[0], centre[1], centre[2]))
+    )
+
+
+# -- words that act in their own block only ----------------------------------------------------------------------------------
+
+
+def non_modal(c: Control, b: BlockWords) -> bool:
+    """Carry out G4, G10, G28, G30, G52, G53, G92. True where the block's X Y Z belong to it and nothing else moves."""
+    key = b.g["non-modal"][0]
+    if key == 40:
+        _dwell(c, b)
+        return False
+    if key == 530:
+        _machine_move(c, b)
+    elif key == 100:
+        _data(c, b)
+    elif key in (280, 300):
+        _reference(c, b, c.machine.home if key == 280 else c.machine.second_home)
+    elif key == 520:
+        local = list(c.modal.mapping.transform.local)
+        for letter, value in _take(c, b, _AXES).items():
+            local[_AXES.index(letter)] = value
+        _put(c, replace(c.modal.mapping.transform, local=(local[0], local[1], local[2])))
+    elif key == 921:
+        _put(c, replace(c.modal.mapping.transform, preset=(0.0, 0.0, 0.0)))
+    else:
+        _preset(c, b)
+    return True
+
+
+def _dwell(c: Control, b: BlockWords) -> None:
+    letter = c.profile.dwell_letter
+    word = b.letters.pop(letter, None)
+    if word is None or word.value < 0:
+        c.find_span(
+            "syntax",
+            b,
+            word or b.g_word("non-modal"),
+            f"G4 needs {letter} and how long to wait",
+            f"write {letter} and the time",
+        )
+        return
+    c.wait(b.block, c.profile.dwell_seconds(word.value))
+
+
+def _machine_move(c: Control, b: BlockWords) -> None:
+    """G53: this block's X Y Z are machine coordinates, absolute, no length offset."""
+    m = c.modal
+    found = b.g.get("motion")
+    if found is not None and found[0] in (0, 10):
+        m.motion = g_name(found[0])
+        c.changed()
+    word = b.g_word("non-modal")
+    if m.motion not in ("G0", "G1"):
+        c.find_span("syntax", b, word, f"G53 moves straight, but {m.motion} is in force", "write G0 or G1 beside G53")
+        return
+    end = list(c.at)
+    for axis, letter in enumerate(_AXES):
+        if letter in b.letters:
+            end[axis] = c.length(b.letters[letter].value)
+    motion.straight(c, b, (end[0], end[1], end[2]), machine=True)
+
+
+def _reference(c: Control, b: BlockWords, point: Vector) -> None:
+    """G28, G30: through the programmed place, then home with the axes named; the others stay."""
+    named = [axis for axis, letter in enumerate(_AXES) if letter in b.letters]
+    if not named:
+        word = b.g_word("non-modal")
+        c.find_span(
+            "syntax",
+            b,
+            word,
+            f"{word.text.upper() if word else 'G28'} names no axis: nothing goes home",
+            "name the axes, as in G91 G28 Z0",
+        )
+        return
+    c.go(Kind.RAPID, b.block, motion.target(c, b.letters), math.nan, machine=True)
+    end = list(c.at)
+    for axis in named:
+        end[axis] = point[axis]
+    c.go(Kind.RAPID, b.block, (end[0], end[1], end[2]), math.nan, machine=True)
+
+
+def _preset(c: Control, b: BlockWords) -> None:
+    """G92: the place where the machine stands is called by these figures from here on."""
+    given = _take(c, b, _AXES)
+    place = list(motion.programmed(c))
+    for letter, value in given.items():
+        place[_AXES.index(letter)] = value
+    m = c.modal
+    now = (c.at[0] - m.shift[0], c.at[1] - m.shift[1], c.at[2] - m.shift[2] - m.h_value)
+    would = m.mapping.forward((place[0], place[1], place[2]))
+    old = m.mapping.transform.preset
+    _put(
+        c,
+        replace(
+            m.mapping.transform,
+            preset=(old[0] + now[0] - would[0], old[1] + now[1] - would[1], old[2] + now[2] - would[2]),
+        ),
+    )
+
+
+def _data(c: Control, b: BlockWords) -> None:
+    """G10: L2 sets a work offset; L10 to L13 length and radius registers and their wear."""
+    m = c.modal
+    kind, number = b.letters.pop("L", None), b.letters.pop("P", None)
+    word = b.g_word("non-modal")
+    if kind is None or number is None or number.value != int(number.value) or number.value < 0:
+        c.find_span(
+            "syntax", b, kind or word, "G10 needs L, what is set, and P, its number", "write as in G10 L2 P1 X0 Y0 Z0"
+        )
+        return
+    which = int(number.value)
+    if kind.value == 2.0:
+        if which > len(OFFSETS_IN_ORDER):
+            c.find_span(
+                "syntax", b, number, f"G10 L2 knows P0 to P{len(OFFSETS_IN_ORDER)}", "P1 is G54, P2 is G55, and so on"
+            )
+            return
+        name = m.offset if which == 0 else OFFSETS_IN_ORDER[which - 1]
+        values = list(c.work.get(name, (0.0, 0.0, 0.0)))
+        for letter, value in _take(c, b, _AXES).items():
+            axis = _AXES.index(letter)
+            values[axis] = value if m.absolute else values[axis] + value
+        c.work[name] = (values[0], values[1], values[2])
+        if name == m.offset:
+            c.use_offset(name)
+        return
+    given = b.letters.pop("R", None)
+    if kind.value not in (10.0, 11.0, 12.0, 13.0) or given is None:
+        c.find_span(
+            "word-unknown",
+            b,
+            kind,
+            f"G10 {kind.text.upper()} is not known to this control, or has no R",
+            "L2, L10, L11, L12 and L13 are known",
+        )
+        return
+    table = c.length_registers if kind.value in (10.0, 11.0) else c.radius_registers
+    length = c.length(given.value)
+    if kind.value in (12.0, 13.0) and c.profile.d_register == "diameter":
+        length /= 2.0
+    wear = kind.value in (11.0, 13.0)
+    table[which] = table.get(which, 0.0) + length if wear else length
+    if m.h_number == which and table is c.length_registers:
+        m.h_value = table[which]
+        c.length_changed()

@@ -1,0 +1,104 @@
+"""From programmed places to work coordinates: scaling, mirror, rotation, local shifts; and back.
+
+work = rotate(mirror(scale(programmed))) + G52 + G92, each about its own centre. Angles counter-clockwise positive in the
+XY plane, as G68 has it in G17.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Vector = tuple[float, float, float]
+_ZERO: Vector = (0.0, 0.0, 0.0)
+_ONE: Vector = (1.0, 1.0, 1.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Transform:
+    """What stands between a programmed place and work coordinates. Lengths mm, angle rad.
+
+    ``factor`` holds scaling and mirror together: a negative factor mirrors its axis about ``centre``.
+    """
+
+    angle: float = 0.0
+    pivot: tuple[float, float] = (0.0, 0.0)
+    scale: float = 1.0
+    scale_centre: Vector = _ZERO
+    mirror: Vector = _ONE
+    mirror_centre: Vector = _ZERO
+    local: Vector = _ZERO
+    preset: Vector = _ZERO
+
+    @property
+    def shift(self) -> Vector:
+        """G52 and G92 together."""
+        return (self.local[0] + self.preset[0], self.local[1] + self.preset[1], self.local[2] + self.preset[2])
+
+    @property
+    def plain(self) -> bool:
+        """Nothing but shifts: no rotation, scaling or mirror."""
+        return self.angle == 0.0 and self.scale == 1.0 and self.mirror == _ONE
+
+    @property
+    def left_on(self) -> tuple[str, ...]:
+        """What is in force, in words; empty when nothing is."""
+        out = []
+        if self.angle:
+            out.append(f"rotation by {math.degrees(self.angle):g} degrees (G68)")
+        if self.scale != 1.0:
+            out.append(f"scaling by {self.scale:g} (G51)")
+        if self.mirror != _ONE:
+            out.append("mirror (G51.1)")
+        if self.local != _ZERO:
+            out.append("a local shift (G52)")
+        return tuple(out)
+
+    @property
+    def turns_over(self) -> bool:
+        """Whether the XY plane is seen from its other side: G2 becomes G3, left becomes right."""
+        return self.mirror[0] * self.mirror[1] < 0.0
+
+    def matrix(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """(linear part 3 x 3, constant 3): work = linear @ programmed + constant."""
+        size = np.diag([self.scale] * 3)
+        linear = size
+        constant = (np.eye(3) - size) @ np.array(self.scale_centre)
+        flip = np.diag(self.mirror)
+        linear, constant = flip @ linear, flip @ constant + (np.eye(3) - flip) @ np.array(self.mirror_centre)
+        cos, sin = math.cos(self.angle), math.sin(self.angle)
+        turn = np.array([[cos, -sin, 0.0], [sin, cos, 0.0], [0.0, 0.0, 1.0]])
+        pivot = np.array([*self.pivot, 0.0])
+        linear, constant = turn @ linear, turn @ constant + (np.eye(3) - turn) @ pivot
+        return linear, constant + np.array(self.shift)
+
+
+class Mapping:
+    """A transform ready for use, both ways."""
+
+    def __init__(self, transform: Transform) -> None:
+        self.transform = transform
+        self.plain = transform.plain
+        self.shift = transform.shift
+        linear, constant = transform.matrix()
+        self._to = (linear, constant)
+        self._back = np.linalg.inv(linear)
+
+    def forward(self, place: Vector) -> Vector:
+        """A programmed place in work coordinates."""
+        if self.plain:
+            s = self.shift
+            return (place[0] + s[0], place[1] + s[1], place[2] + s[2])
+        out = self._to[0] @ np.array(place) + self._to[1]
+        return (float(out[0]), float(out[1]), float(out[2]))
+
+    def back(self, work: Vector) -> Vector:
+        """Work coordinates as a programmed place."""
+        if self.plain:
+            s = self.shift
+            return (work[0] - s[0], work[1] - s[1], work[2] - s[2])
+        out = self._back @ (np.array(work) - self._to[1])
+        return (float(out[0]), float(out[1]), float(out[2]))

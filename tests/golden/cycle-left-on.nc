@@ -1,0 +1,11 @@
+; expect cycle-left-on 8:4 tool change
+G21 G17 G40 G49 G80 G90 G94
+T2 M6
+G0 G54 X20. Y20. S2000 M3
+G43 H2 Z25. M8
+G99 G81 Z-5. R2. F150
+X80.
+T1 M6
+G80
+G43 H1 G0 Z50.
+M30

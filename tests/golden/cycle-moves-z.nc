@@ -1,0 +1,11 @@
+; expect cycle-left-on 7:1 another hole
+G21 G17 G40 G49 G80 G90 G94
+T2 M6
+G0 G54 X20. Y20. S2000 M3
+G43 H2 Z25. M8
+G99 G81 Z-5. R2. F150
+Z-6.
+G80
+G0 Z50. M9
+M5
+M30

@@ -1,0 +1,14 @@
+; arcs in all three planes, nothing to find
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G0 X50. Y50. Z2.
+G1 Z0 F300
+G18 G3 X60. Z0 R6.
+G17 G2 X60. Y50. I5. J0
+G19 G2 Y40. Z0 R6.
+G17
+G0 Z50. M9
+M5
+M30

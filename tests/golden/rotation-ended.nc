@@ -1,0 +1,18 @@
+; a square turned by one word, and the word ended
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G68 X50. Y30. R45.
+G0 X40. Y20.
+Z2.
+G1 Z-2. F300
+X60.
+Y40.
+X40.
+Y20.
+G0 Z25.
+G69
+G0 Z50. M9
+M5
+M30

@@ -1,0 +1,10 @@
+; expect rotation-left-on 10:1 45 degrees
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G68 X0 Y0 R45.
+G0 Z50.
+M5
+M9
+M30
