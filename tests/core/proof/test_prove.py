@@ -153,6 +153,13 @@ def test_blocks_in_words(prove_text: Callable[..., Proof], line: int, words: lis
         ("O12", "Names the program: O12"),
         ("G1 X--", "Column 4 cannot be read"),
         ("G20", "inches"),
+        ("G41 D3 X5.", "runs left of its way by register D3"),
+        ("G83 X5. Z-9. R1. Q2.", "Drills in steps"),
+        ("M98 P200 L3", "Runs subprogram 200, 3 times"),
+        ("WHILE [#1 LT 3] DO 2", "down to END 2"),
+        ("IF [#1 EQ 1] GOTO 5", "if the condition holds"),
+        ("#1=5", "Sets a variable"),
+        ("G68 X0 Y0 R45.", "Turns what follows"),
         ("G1 X5.", "not proved yet"),
     ],
 )

@@ -181,5 +181,5 @@ class NowPanel(QWidget):
         tooth = f"{from_mm(now.chip_load, unit):.3f} {unit}" if now.chip_load else "–"
         self._put("surface", surface)
         self._put("chip", tooth)
-        self._put("force", " ".join(now.state.words[:1] + now.state.words[2:3] + now.state.words[4:6]))
+        self._put("force", " ".join(w for w in now.state.words if w not in ("G17", "G40", "G94", "G98")))
         self._put("time", f"{show_clock(now.elapsed)} of {show_clock(now.total)}")

@@ -43,6 +43,7 @@ class CycleData:
 
 def hole(name: str, r: float, z: float, q: float | None, dwell: float, back: float, spindle: str) -> Iterator[Step]:
     """The steps of one hole, from R on. ``spindle`` is how it turns as the cycle begins."""
+
     def feed(to: float) -> Step:
         return Step("feed", to)
 

@@ -13,10 +13,11 @@ from dataclasses import dataclass, replace
 from underglass.core.bench.machine import Machine
 from underglass.core.control import motion, settings
 from underglass.core.control.block_words import BlockWords
+from underglass.core.control.compensate import Compensator, Element
 from underglass.core.control.cycles import CycleData
 from underglass.core.control.flow import ARGUMENTS, Flow, FlowStop, Library
 from underglass.core.control.modal import Modal
-from underglass.core.control.motions import Event, Kind, LengthUse, MotionBuilder, Motions, OffsetUse
+from underglass.core.control.motions import Event, Kind, LengthUse, MotionBuilder, Motions, OffsetUse, RadiusUse
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import Registers, Switches, Vector
 from underglass.core.control.words import CYCLES, g_name
@@ -74,6 +75,10 @@ class Control:
         self._told: set[tuple[str, int, int, str]] = set()
         self._lengths: list[LengthUse] = []
         self._offsets: list[OffsetUse] = []
+        self.radii: list[RadiusUse] = []
+        self.comp: Compensator | None = None
+        self._comp_line = 0
+        self._real: Vector = machine.home
         self._state = -1
         self._z_judged = True
         self._offset_judged = False
@@ -97,8 +102,9 @@ class Control:
             if count % _CHECK_EVERY == 0 and cancelled():
                 raise Cancelled
             self.do(block)
+        self.end_compensation()
         return Run(
-            self.moves.build(self.events, self._lengths, self._offsets),
+            self.moves.build(self.events, self._lengths, self._offsets, self.radii),
             tuple(self.findings),
             self._ended,
             max(flow.main_line, 1),
@@ -133,6 +139,8 @@ class Control:
             motion.move(self, words)
         if words.m:
             self._end_of_block(words)
+        if self.comp is not None:
+            self.comp.idle_block(block)
 
     # -- variables, jumps, subprograms -------------------------------------------------------------------------------
 
@@ -293,6 +301,7 @@ class Control:
             )
             return
         self._left_on(b.block, word, "this tool change")
+        self.end_compensation()
         lift = self.machine.tool_change_lift_z
         if lift is not None and self.at[2] < lift:
             self.go(Kind.RAPID, b.block, (self.at[0], self.at[1], lift), math.nan, machine=True)
@@ -319,6 +328,7 @@ class Control:
                 "write G80 after the cycle's last hole",
                 {"cycle": m.motion, "switched_on_line": self._cycle_line},
             )
+        self.compensation_left_on(block, word, where)
         left = m.mapping.transform.left_on
         if left:
             self.find_word(
@@ -418,20 +428,124 @@ class Control:
     ) -> None:
         """Make a move to a place in machine coordinates. ``machine``: it was given in machine coordinates."""
         start = self.at
-        if sweep == 0.0 and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
+        # With compensation just ended the machine may stand beside the place where the program believes it to be.
+        waiting = self.comp is None and math.dist(self._real, end) > TOLERANCES.length_of_nothing_mm
+        if sweep == 0.0 and not waiting and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
             return
         line = self._flow.main_line or block.line
-        move = self.moves.add(line, kind, self.in_force(), start, end, feed, centre, sweep, self.modal.plane)
         self.at = end
+        if self.comp is not None:
+            self._go_compensated(self.comp, kind, block, start, end, feed, centre, sweep)
+            return
+        real, self._real = self._real, end
+        move = self.moves.add(line, kind, self.in_force(), real, end, feed, centre, sweep, self.modal.plane)
         if not self._offset_judged and not machine:
             self._offset_judged = True
             self._offsets.append(OffsetUse(line, self.modal.offset, self.modal.shift, move))
 
     def wait(self, block: Block, seconds: float) -> None:
         """A dwell."""
-        if seconds > 0.0:
-            line = self._flow.main_line or block.line
-            self.moves.add(line, Kind.DWELL, self.in_force(), self.at, self.at, math.nan, dwell=seconds)
+        if seconds <= 0.0:
+            return
+        line, state = self._flow.main_line or block.line, self.in_force()
+
+        def happens() -> None:
+            self.moves.add(line, Kind.DWELL, state, self._real, self._real, math.nan, dwell=seconds)
+
+        if self.comp is not None:
+            self.comp.aside(happens, counts=True)
+        else:
+            happens()
+
+    # -- radius compensation -----------------------------------------------------------------------------------------------
+
+    def begin_compensation(self, block: Block, side: float, radius: float) -> None:
+        """From the next move in the plane on, the centre runs beside the programmed path."""
+        self.end_compensation()
+        self._comp_line = self.line(block)
+        if radius < 0.0:
+            side, radius = -side, -radius
+        self.comp = Compensator(
+            side,
+            radius,
+            self.profile.corner,
+            self.profile.lookahead,
+            self.profile.entry_at_least_radius,
+            self._emit_compensated,
+            self._complain_compensated,
+            (self._real[0], self._real[1]),
+        )
+
+    def end_compensation(self) -> None:
+        """Make what is still waiting, and run on the programmed path from the next move on."""
+        if self.comp is not None:
+            self.comp.finish()
+            self.comp = None
+            self.modal.comp = "off"
+            self.changed()
+
+    def compensation_left_on(self, block: Block, word: Word, where: str) -> None:
+        if self.comp is None:
+            return
+        self.find_word(
+            "comp-left-on",
+            block,
+            word,
+            f"radius compensation is still on at {where}",
+            "write G40 with a move away from the contour before this",
+            {"switched_on_line": self._comp_line},
+        )
+
+    def _go_compensated(
+        self,
+        comp: Compensator,
+        kind: Kind,
+        block: Block,
+        start: Vector,
+        end: Vector,
+        feed: float,
+        centre: Vector,
+        sweep: float,
+    ) -> None:
+        state, at = self.in_force(), self.line(block)
+        block = replace(block, line=at) if at != block.line else block
+        if sweep == 0.0 and math.dist(start[:2], end[:2]) <= TOLERANCES.length_of_nothing_mm:
+
+            def happens() -> None:
+                self._emit_compensated(kind, block, comp.where(), end[2], feed, state, (math.nan, math.nan), 0.0)
+
+            comp.aside(happens, counts=True)
+            return
+        comp.element(Element(kind, block, start[:2], end[:2], start[2], end[2], feed, state, centre[:2], sweep))
+
+    def _emit_compensated(
+        self,
+        kind: Kind,
+        block: Block,
+        end: tuple[float, float],
+        z: float,
+        feed: float,
+        state: int,
+        centre: tuple[float, float],
+        sweep: float,
+    ) -> None:
+        to = (end[0], end[1], z)
+        if sweep == 0.0 and math.dist(self._real, to) <= TOLERANCES.length_of_nothing_mm:
+            return
+        if kind in (Kind.ARC_CW, Kind.ARC_CCW) and sweep == 0.0:
+            kind = Kind.FEED
+        start, self._real = self._real, to
+        move = self.moves.add(block.line, kind, state, start, to, feed, (*centre, math.nan), sweep)
+        if not self._offset_judged:
+            self._offset_judged = True
+            self._offsets.append(OffsetUse(block.line, self.modal.offset, self.modal.shift, move))
+
+    def _complain_compensated(
+        self, code: str, block: Block, message: str, remedy: str, evidence: dict[str, float | int | str | bool | None]
+    ) -> None:
+        words = [w for w in block.words if w.letter in "GXYIJR"] or list(block.words)
+        span = (words[0].start, words[0].end) if words else (0, 1)
+        self.find_at(code, block.line, message, remedy, span, evidence)
 
     # -- end of the block --------------------------------------------------------------------------------------------------
 
@@ -447,15 +561,23 @@ class Control:
         code, word = b.m["stop"]
         at = (self.line(b.block), len(self.moves), self.modal.tool, word.start + 1, word.end + 1)
         if code in (0, 60):
-            self.events.append(Event("stop", *at))
+            self._event(Event("stop", *at))
         elif code == 1:
             if self._switches.optional_stop:
-                self.events.append(Event("optional-stop", *at))
+                self._event(Event("optional-stop", *at))
         else:
             self._end(b.block, word)
 
+    def _event(self, event: Event) -> None:
+        """Something that happens after the moves made so far; with compensation on, after the one that still waits."""
+        if self.comp is None:
+            self.events.append(event)
+        else:
+            self.comp.aside(lambda: self.events.append(event._replace(before=len(self.moves))), counts=True)
+
     def _end(self, block: Block, word: Word) -> None:
         self._left_on(block, word, "the program's end")
+        self.end_compensation()
         line = self.line(block)
         self.events.append(Event("end", line, len(self.moves), self.modal.tool, word.start + 1, word.end + 1))
         self._ended = True
@@ -472,8 +594,13 @@ class Control:
         evidence: Evidence | None = None,
     ) -> None:
         """Note a finding; the same one at the same place, met again in a loop, is no second one."""
+        self.find_at(code, self.line(block), message, remedy, span, evidence)
+
+    def find_at(
+        self, code: str, line: int, message: str, remedy: str, span: tuple[int, int], evidence: Evidence | None = None
+    ) -> None:
+        """A finding at a line of the main program."""
         inside = self._flow.inside
-        line = self.line(block)
         key = (code, line, span[0], message if inside or code == "syntax" else "")
         if key in self._told:
             return

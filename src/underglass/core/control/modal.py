@@ -13,7 +13,7 @@ class Modal:
     """Everything that stays in force from block to block. Lengths mm."""
 
     __slots__ = (
-        "absolute", "centres_absolute", "coolant", "exact", "feed", "feed_mode", "h_number", "h_value", "h_word", "mapping",
+        "absolute", "centres_absolute", "comp", "coolant", "d_number", "d_value", "exact", "feed", "feed_mode", "h_number", "h_value", "h_word", "mapping",
         "motion", "next_tool", "offset", "plane", "return_to", "shift", "speed", "spindle", "tool", "units",
     )  # fmt: skip
 
@@ -39,6 +39,9 @@ class Modal:
         self.speed = 0.0
         self.coolant = False
         self.motion = "G80"
+        self.comp = "off"
+        self.d_number: int | None = None
+        self.d_value = 0.0
 
     @property
     def turning(self) -> bool:
@@ -71,4 +74,7 @@ class Modal:
             self.exact,
             transform.shift,
             tuple(turned),
+            self.comp,
+            self.d_number,
+            self.d_value,
         )

@@ -63,6 +63,18 @@ class LengthUse(NamedTuple):
     before: int
 
 
+class RadiusUse(NamedTuple):
+    """A block that puts a radius register in force. ``value`` is the radius, mm."""
+
+    line: int
+    column: int
+    end_column: int
+    number: int
+    value: float
+    tool: int
+    before: int
+
+
 class OffsetUse(NamedTuple):
     """The first move under a work offset after it was put in force."""
 
@@ -101,6 +113,7 @@ class Motions:
     events: tuple[Event, ...] = ()
     lengths_used: tuple[LengthUse, ...] = ()
     offsets_used: tuple[OffsetUse, ...] = ()
+    radii_used: tuple[RadiusUse, ...] = ()
 
     def __len__(self) -> int:
         return len(self.line)
@@ -201,6 +214,7 @@ class MotionBuilder:
         events: list[Event],
         lengths_used: list[LengthUse],
         offsets_used: list[OffsetUse],
+        radii_used: list[RadiusUse] | None = None,
     ) -> Motions:
         if self._rows:
             self._chunks.append(np.array(self._rows, dtype=np.float64))
@@ -227,4 +241,5 @@ class MotionBuilder:
             events=tuple(events),
             lengths_used=tuple(lengths_used),
             offsets_used=tuple(offsets_used),
+            radii_used=tuple(radii_used or ()),
         )

@@ -25,6 +25,10 @@ class ControlProfile:
     stop_words: Literal["block-end", "block-start"]
     power_on: tuple[str, ...]
     limits: Limits = field(default_factory=Limits)
+    corner: Literal["rolled", "extended"] = "rolled"
+    lookahead: int = 2
+    entry_at_least_radius: bool = True
+    d_default: Literal["tool", "alarm"] = "alarm"
     dwell_letter: str = "P"
     dwell_unit: Literal["s", "ms"] = "s"
 

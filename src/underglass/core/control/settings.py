@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from underglass.core.control import motion
 from underglass.core.control.block_words import BlockWords
-from underglass.core.control.motions import Kind
+from underglass.core.control.motions import Kind, RadiusUse
 from underglass.core.control.state import Vector
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import OFFSET_NAMES, OFFSETS_IN_ORDER, g_name
@@ -24,9 +24,21 @@ def set_modes(c: Control, b: BlockWords) -> None:
     m, g = c.modal, b.g
     c.changed()
     if "plane" in g:
-        m.plane = g["plane"][0] // 10
+        plane = g["plane"][0] // 10
+        if plane != m.plane and c.comp is not None:
+            c.find_span(
+                "comp-plane-change",
+                b,
+                g["plane"][1],
+                f"G{plane} changes the plane with radius compensation on",
+                "write G40 and a move first",
+            )
+            c.end_compensation()
+        m.plane = plane
     if "work offset" in g:
         _work_offset(c, b)
+    if "radius compensation" in g:
+        _compensation(c, b)
     if "path control" in g:
         m.exact = g["path control"][0] != 640
     if "distance" in g:
@@ -81,6 +93,48 @@ def set_length(c: Control, b: BlockWords) -> None:
     value = c.length_registers.get(m.h_number, 0.0) if m.h_number else 0.0
     m.h_value = -value if key == 440 else value
     m.h_word = (c.line(b.block), h.start + 1, h.end + 1)
+
+
+def _compensation(c: Control, b: BlockWords) -> None:
+    """G40, G41, G42 with the D in force."""
+    m = c.modal
+    key, word = b.g["radius compensation"]
+    if key == 400:
+        c.end_compensation()
+        return
+    d = b.letters.get("D")
+    if d is not None:
+        m.d_number = int(d.value) if d.value == int(d.value) and d.value >= 0 else None
+    elif m.d_number is None and c.profile.d_default == "tool" and m.tool:
+        m.d_number = m.tool
+    if m.d_number is None:
+        c.find_span(
+            "comp-register-missing", b, d or word, f"{g_name(key)} has no D: the control does not know the cutter's radius",
+            f"write D and the register's number, as in {g_name(key)} D{m.tool or 1}",
+        )  # fmt: skip
+        return
+    if m.plane != 17:
+        c.find_span(
+            "not-proved",
+            b,
+            word,
+            f"compensation in G{m.plane} is not held by this version: the path is run as written",
+            "compensate in G17",
+        )
+        return
+    m.d_value = c.radius_registers.get(m.d_number, 0.0) if m.d_number else 0.0
+    left = (key == 410) != m.mapping.transform.turns_over
+    same = "left" if left else "right"
+    c.changed()
+    if c.comp is not None and m.comp == same and c.comp.radius == abs(m.d_value):
+        return
+    place = d or word
+    c.radii.append(
+        RadiusUse(c.line(b.block), place.start + 1, place.end + 1, m.d_number, m.d_value, m.tool, len(c.moves))
+    )
+    c.begin_compensation(b.block, 1.0 if left else -1.0, m.d_value)
+    m.comp = same
+    c.changed()
 
 
 def _put(c: Control, transform: Transform) -> None:
@@ -164,10 +218,12 @@ def non_modal(c: Control, b: BlockWords) -> bool:
         _dwell(c, b)
         return False
     if key == 530:
+        _compensation_must_be_off(c, b)
         _machine_move(c, b)
     elif key == 100:
         _data(c, b)
     elif key in (280, 300):
+        _compensation_must_be_off(c, b)
         _reference(c, b, c.machine.home if key == 280 else c.machine.second_home)
     elif key == 520:
         local = list(c.modal.mapping.transform.local)
@@ -179,6 +235,13 @@ def non_modal(c: Control, b: BlockWords) -> bool:
     else:
         _preset(c, b)
     return True
+
+
+def _compensation_must_be_off(c: Control, b: BlockWords) -> None:
+    word = b.g_word("non-modal")
+    if word is not None:
+        c.compensation_left_on(b.block, word, word.text.upper())
+    c.end_compensation()
 
 
 def _dwell(c: Control, b: BlockWords) -> None:

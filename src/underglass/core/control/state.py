@@ -39,7 +39,8 @@ class InForce(NamedTuple):
     """Everything a move is made under. Lengths mm; ``tool`` is the number called into the spindle (0: none).
 
     ``shift`` is the work offset alone; ``extra`` is G52 and G92 together; ``turned`` the words of rotation, scaling and
-    mirror; ``exact`` whether the control stops at each corner (G61).
+    mirror; ``exact`` whether the control stops at each corner (G61); ``comp`` off, left or right, with ``d_value`` the
+    radius that the control reckons with.
     """
 
     tool: int
@@ -59,6 +60,9 @@ class InForce(NamedTuple):
     exact: bool = False
     extra: Vector = (0.0, 0.0, 0.0)
     turned: tuple[str, ...] = ()
+    comp: str = "off"
+    d_number: int | None = None
+    d_value: float = 0.0
 
     def work(self, machine: Vector) -> Vector:
         """Machine coordinates of the gauge line as the work coordinates the control shows."""
@@ -78,7 +82,7 @@ class InForce(NamedTuple):
             self.distance,
             plane,
             units,
-            "G40",
+            {"left": f"G41 D{self.d_number}", "right": f"G42 D{self.d_number}"}.get(self.comp, "G40"),
             length,
             self.offset,
             self.feed_mode,

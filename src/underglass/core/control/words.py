@@ -16,7 +16,7 @@ G_GROUPS: Mapping[int, str] = {
     0: "motion", 10: "motion", 20: "motion", 30: "motion", 800: "motion", **dict.fromkeys(CYCLES, "motion"),
     170: "plane", 180: "plane", 190: "plane",
     200: "units", 210: "units",
-    400: "radius compensation",
+    400: "radius compensation", 410: "radius compensation", 420: "radius compensation",
     430: "length compensation", 440: "length compensation", 490: "length compensation",
     540: "work offset", 541: "work offset", 550: "work offset", 560: "work offset",
     570: "work offset", 580: "work offset", 590: "work offset", 591: "work offset", 592: "work offset", 593: "work offset",

@@ -37,6 +37,7 @@ class _Reader:
         self.scale = 1.0
         self.not_held: list[str] = []
         self._material = ""
+        self._d_scale = 1.0
 
     def read(self) -> Job:
         top = self.top
@@ -54,6 +55,7 @@ class _Reader:
         stocks = self._stock(zero)
         fixtures = tuple(self._fixture(t, k, zero) for k, t in enumerate(top.tables("fixture"), 1))
         tools = self._tools()
+        self._d_scale = 0.5 if control.d_register == "diameter" else 1.0
         registers, offsets = self._registers(zero, tools)
         loaded = self._loaded(tools)
         switches = self._switches()
@@ -201,7 +203,7 @@ class _Reader:
             if not re.fullmatch(letter + r"\d{1,5}", name):
                 raise part.bad(name, f"write {letter} and the register's number, as in {letter}1 = …")
             number = int(name[1:])
-            value = part.number(name, 0.0) * self.scale
+            value = part.number(name, 0.0) * self.scale * (self._d_scale if letter == "D" else 1.0)
             into[number] = into.get(number, 0.0) + value if add else value
 
     def _start(self) -> None:

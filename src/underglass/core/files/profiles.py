@@ -139,6 +139,12 @@ def read_control(path: Path) -> ControlProfile:
     order = _part(top, "order")
     stop = order.choice("stop_words", ["block-end", "block-start"])
     order.done()
+    comp = _part(top, "compensation")
+    corner = comp.choice("outside_corner", ["rolled", "extended"])
+    lookahead = comp.whole("lookahead", 2, least=1) or 2
+    entry = comp.flag("entry_at_least_radius", True)
+    d_default = comp.choice("without_d", ["tool", "alarm"])
+    comp.done()
     bounds = _part(top, "limits")
     limits = Limits(bounds.whole("jumps", 100_000, least=1) or 1, bounds.whole("nesting", 10, least=1) or 1)
     bounds.done()
@@ -157,5 +163,5 @@ def read_control(path: Path) -> ControlProfile:
     top.done()
     return ControlProfile(
         path.stem, title, "radius" if d == "radius" else "diameter", {"mm": tolerance, "inch": tolerance_inch},
-        "block-end" if stop == "block-end" else "block-start", tuple(words), limits, dwell_letter, "ms" if dwell_unit == "ms" else "s",
+        "block-end" if stop == "block-end" else "block-start", tuple(words), limits, "extended" if corner == "extended" else "rolled", lookahead, entry, "tool" if d_default == "tool" else "alarm", dwell_letter, "ms" if dwell_unit == "ms" else "s",
     )  # fmt: skip

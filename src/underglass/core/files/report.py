@@ -137,7 +137,7 @@ def path_as_csv(proof: Proof) -> str:
         kind = Kind(int(motions.kind[m]))
         row: Sequence[object] = (
             int(motions.line[m]), int(tools[m]), kind.word, *map(_cell, start[m].tolist()), *map(_cell, end[m].tolist()),
-            *map(_cell, centre[m].tolist()), _cell(float(motions.feed[m])), _cell(float(proof.timing.start[m])), "off",
+            *map(_cell, centre[m].tolist()), _cell(float(motions.feed[m])), _cell(float(proof.timing.start[m])), motions.state_of(m).comp,
             *map(_cell, motions.end[m].tolist()),
         )  # fmt: skip
         writer.writerow(row)

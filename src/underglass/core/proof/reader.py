@@ -12,10 +12,42 @@ from underglass.core.proof.proof import Proof
 from underglass.core.units import Unit, show_length
 
 _G_WORDS = {
+    40: "Waits",
+    100: "Sets a register or an offset",
     170: "Works in the X Y plane",
+    180: "Works in the Z X plane",
+    190: "Works in the Y Z plane",
+    280: "Goes home through the place named, with the axes named",
+    300: "Goes to the second home through the place named, with the axes named",
+    500: "Scaling is off",
+    501: "Mirror is off",
+    510: "Scales what follows",
+    511: "Mirrors what follows about the place named",
+    520: "Shifts the zero by these figures",
+    530: "Goes by machine coordinates, in this block alone",
+    610: "Stops exactly at each corner",
+    640: "Keeps its speed round corners",
+    680: "Turns what follows about a point",
+    901: "Arc centres are absolute",
+    911: "Arc centres count from the arc's start",
+    920: "Calls the place it stands at by these figures",
+    921: "Takes the figures of G92 back",
+    930: "Feeds are given as one over the time of each move",
+    950: "Feeds are per turn of the spindle",
+    730: "Drills in steps, breaking the chip",
+    740: "Taps a left-hand thread",
+    760: "Bores, and leaves the wall before it comes out",
+    810: "Drills a hole",
+    820: "Drills a hole and waits at its bottom",
+    830: "Drills in steps, coming out each time",
+    840: "Taps a thread",
+    850: "Bores in and out at feed",
+    860: "Bores, stops the spindle and comes out",
+    880: "Bores, stops the spindle and comes out",
+    890: "Bores, waits at the bottom, and out at feed",
     200: "Lengths are inches from here on",
     210: "Lengths are millimetres from here on",
-    400: "Radius compensation is off",
+    400: "Radius compensation ends: the tool goes back onto the programmed path",
     490: "Length offset is off",
     690: "Rotation is off",
     800: "Ends any drilling cycle",
@@ -56,9 +88,10 @@ def read_out(proof: Proof | None, text: str, line: int, unit: Unit = "mm") -> Re
             f"Column {first.start + 1} cannot be read: {first.message}. {first.remedy[:1].upper()}{first.remedy[1:]}."
         )
         return Reading(name, (said,), "")
-    if not [w for w in block.words if w.letter not in "NO"]:
+    flow = _flow(block)
+    if not flow and not [w for w in block.words if w.letter not in "NO"]:
         return Reading(name, (_nothing(block),), "")
-    sentences = [*_technology(proof, block), *_states(block)]
+    sentences = [*flow, *_technology(proof, block), *_states(block)]
     move = _motion(proof, line, unit)
     if move:
         sentences.append(move)
@@ -66,6 +99,27 @@ def read_out(proof: Proof | None, text: str, line: int, unit: Unit = "mm") -> Re
         sentences.append("Nothing moves: the tool is already there" if proof else "Moves (not proved yet)")
     sentences.extend(_M_WORDS[int(w.value)] for w in block.words if w.letter == "M" and w.value in (0, 1, 2, 30))
     return Reading(name, tuple(s + "." for s in sentences) or ("Changes nothing.",), _leaves(proof, line))
+
+
+def _flow(block: Block) -> list[str]:
+    """Variables set, and what decides which block comes next."""
+    out = (
+        [f"Sets {'a variable' if len(block.assignments) == 1 else f'{len(block.assignments)} variables'}"]
+        if block.assignments
+        else []
+    )
+    flow = block.flow
+    if flow is not None:
+        out.append(
+            {
+                "goto": "Goes on at the block named",
+                "if-goto": "Goes on at the block named, if the condition holds",
+                "if-then": "Does the rest of the block only if the condition holds",
+                "while": f"Repeats the blocks down to END {flow.number} as long as the condition holds",
+                "end": f"Goes back to the WHILE of loop {flow.number}",
+            }[flow.kind]
+        )
+    return out
 
 
 def _nothing(block: Block) -> str:
@@ -83,6 +137,16 @@ def _technology(proof: Proof | None, block: Block) -> list[str]:
     out = []
     letters: dict[str, Word] = {w.letter: w for w in block.words}
     codes = [int(w.value) for w in block.words if w.letter == "M" and w.value in M_GROUPS]
+    call, number = (
+        next((w for w in block.words if (w.letter, w.value) in (("M", 98.0), ("G", 65.0))), None),
+        letters.get("P"),
+    )
+    if call is not None and number is not None:
+        times = letters.get("L")
+        again = f", {times.value:g} times" if times is not None and call.letter == "M" else ""
+        out.append(f"Runs subprogram {number.value:g}{again}")
+    elif any(w.letter == "M" and w.value == 99.0 for w in block.words):
+        out.append("Goes back to where this subprogram was called")
     tool = letters.get("T")
     if 6 in codes:
         kind = ""
@@ -117,6 +181,13 @@ def _states(block: Block) -> list[str]:
             continue
         if key in OFFSET_NAMES:
             out.append(f"Places count from work offset {OFFSET_NAMES[key]}")
+        elif key in (410, 420):
+            d = block.word("D")
+            said = f" by register D{int(d.value)}" if d and d.value == d.value else ""
+            side = "left" if key == 410 else "right"
+            out.append(
+                f"From the next move on the cutter runs {side} of its way{said}; the entry is drawn when the move after it is known"
+            )
         elif key == 430:
             h = block.word("H")
             out.append(f"Turns on the length offset with register H{int(h.value) if h else '?'}")
@@ -147,6 +218,8 @@ def _motion(proof: Proof | None, line: int, unit: Unit) -> str:
     rate = f"at {feed} {unit}/min" if motions.feed[m] > 0 else "with no feed in force"
     if kind == Kind.FEED:
         way = "straight down " if changed == [2] and end[2] < start[2] else "straight up " if changed == [2] else ""
+        if state.comp != "off" and changed != [2]:
+            return f"Feeds with the centre {state.comp} of the contour, to {where} {rate}, {length}"
         return f"Feeds {way}to {where} {rate}, {length}"
     turn = math.degrees(abs(float(motions.sweep[m])))
     name = (

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from underglass.core.control.motions import LengthUse, OffsetUse
+from underglass.core.control.motions import LengthUse, OffsetUse, RadiusUse
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
 
@@ -18,6 +18,8 @@ def find(context: Context) -> Iterator[Finding]:
         if (use.line, use.number, use.tool) not in told:
             told.add((use.line, use.number, use.tool))
             yield from _length(context, use)
+    for radius in context.motions.radii_used:
+        yield from _radius(context, radius)
     seen: set[tuple[str, tuple[float, float, float]]] = set()
     for offset in context.motions.offsets_used:
         if (offset.name, offset.shift) not in seen:
@@ -71,6 +73,36 @@ def _length(context: Context, use: LengthUse) -> Iterator[Finding]:
             },
             **place,  # type: ignore[arg-type]
         )
+
+
+def _radius(context: Context, use: RadiusUse) -> Iterator[Finding]:
+    tool = context.real_tool(use.tool)
+    if tool is None or abs(use.value - tool.radius) <= context.job.settings.tolerance.radius:
+        return
+    tolerance = context.job.settings.tolerance.radius
+    cause = ""
+    if use.value == 0.0:
+        cause = f" (D{use.number} is empty)"
+    elif abs(use.value - tool.DC) <= tolerance:
+        cause = " (that is the diameter)"
+    else:
+        for other in context.job.bench.tools.values():
+            if other.number != use.tool and abs(other.radius - use.value) <= tolerance:
+                cause = f" (that is tool {other.number}'s radius)"
+    off = use.value - tool.radius
+    effect = "too much material stays" if off > 0 else "too much is cut away"
+    yield Finding(
+        "radius-register-wrong",
+        use.line,
+        f"D{use.number} holds a radius of {context.length(use.value)}{cause}, tool {use.tool} really has {context.length(tool.radius)}: {effect}, "
+        f"{context.length(abs(off))} a side",
+        f"measure tool {use.tool} and set D{use.number} to its radius",
+        use.column,
+        use.end_column,
+        tool=use.tool,
+        move=use.before,
+        evidence={"register": f"D{use.number}", "register_mm": use.value, "real_radius_mm": tool.radius},
+    )
 
 
 def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:

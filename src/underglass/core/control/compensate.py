@@ -1,0 +1,324 @@
+"""Radius compensation in the XY plane: the centre's path, one look-ahead move at a time.
+
+Glossary
+    element   a programmed move in the plane, straight or an arc, with its heights
+    side      +1 the cutter runs left of its way (G41), -1 right (G42)
+    normal    the way to the left of a direction
+    entry     the first move with compensation on: straight, to the point square beside the start of the next element
+    exit      the last element ends square beside its own end; the next move, without compensation, leaves from there
+    roll      the arc about an outside corner
+    trimmed   an element whose end is the crossing with the next one, at an inside corner
+
+A move up or down, a stop or a wait between two elements happens where the first one ends.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Literal
+
+from underglass.core.control.motions import Kind
+from underglass.core.language.block import Block
+from underglass.core.tolerances import TOLERANCES
+
+Point = tuple[float, float]
+Corner = Literal["rolled", "extended"]
+_PARALLEL = 1e-7
+"""Sine of the angle below which two directions are one: a micrometre on ten metres."""
+
+
+@dataclass(frozen=True, slots=True)
+class Element:
+    """A programmed move. Heights ``z0``, ``z1``; ``sweep`` 0 for a straight one. Machine coordinates, mm."""
+
+    kind: Kind
+    block: Block
+    start: Point
+    end: Point
+    z0: float
+    z1: float
+    feed: float
+    state: int
+    centre: Point = (math.nan, math.nan)
+    sweep: float = 0.0
+
+    def direction(self, at_end: bool) -> Point:
+        """Unit vector of the way at the start or the end."""
+        if self.sweep == 0.0:
+            dx, dy = self.end[0] - self.start[0], self.end[1] - self.start[1]
+        else:
+            place = self.end if at_end else self.start
+            sign = 1.0 if self.sweep > 0.0 else -1.0
+            dx, dy = -(place[1] - self.centre[1]) * sign, (place[0] - self.centre[0]) * sign
+        size = math.hypot(dx, dy) or 1.0
+        return (dx / size, dy / size)
+
+    def length(self) -> float:
+        if self.sweep == 0.0:
+            return math.dist(self.start, self.end)
+        return abs(self.sweep) * math.dist(self.start, self.centre)
+
+
+Emit = Callable[[Kind, Block, Point, float, float, int, Point, float], None]
+"""(kind, block, end, z, feed, state, centre, sweep): the next move of the centre."""
+Complain = Callable[[str, Block, str, str, dict[str, float | int | str | bool | None]], None]
+"""(code, block, message, remedy, evidence)"""
+
+
+@dataclass(slots=True)
+class Compensator:
+    """Takes programmed elements, gives the centre's moves. ``radius`` mm, not negative."""
+
+    side: float
+    radius: float
+    corner: Corner
+    lookahead: int
+    need_entry: bool
+    emit: Emit
+    complain: Complain
+    at: Point
+    entered: bool = False
+    current: Element | None = None
+    begun: Point | None = None
+    between: list[Callable[[], None]] = field(default_factory=list)
+    idle: int = 0
+    told_idle: bool = False
+
+    # -- from the control ------------------------------------------------------------------------------------------------
+
+    def element(self, new: Element) -> None:
+        """The next move in the plane."""
+        self.idle = 0
+        self.told_idle = False
+        if self.current is None:
+            if new.sweep != 0.0:
+                self.complain(
+                    "comp-entry-short",
+                    new.block,
+                    "compensation begins with an arc; the entry must be a straight move",
+                    "put a straight move of at least the radius before this arc",
+                    {"radius_mm": self.radius},
+                )
+            elif self.need_entry and new.length() < self.radius - TOLERANCES.chord_mm:
+                self.complain(
+                    "comp-entry-short",
+                    new.block,
+                    f"the entry is {new.length():.3f} mm long, shorter than the radius of {self.radius:.3f} mm",
+                    "begin farther from the contour",
+                    {"entry_mm": new.length(), "radius_mm": self.radius},
+                )
+            self.current = new
+            return
+        if not self.entered:
+            self._enter(self.current, new)
+        else:
+            self._join(self.current, new)
+        self.current = new
+
+    def aside(self, happens: Callable[[], None], counts: bool) -> None:
+        """Something between two elements: a move of Z, a wait, a stop. ``counts`` for the look-ahead."""
+        if self.current is None:
+            happens()
+            return
+        self.between.append(happens)
+        if counts:
+            self.idle += 1
+
+    def idle_block(self, block: Block) -> None:
+        """A block without a move in the plane went by."""
+        if self.current is not None and self.idle > self.lookahead and not self.told_idle:
+            self.told_idle = True
+            self.complain(
+                "comp-lookahead",
+                block,
+                f"{self.idle} blocks in a row without a move in the plane: the control looks {self.lookahead} ahead and cannot find the corner",
+                "put the contour's moves together, or take these blocks out of it",
+                {"blocks": self.idle, "lookahead": self.lookahead},
+            )
+
+    def finish(self) -> None:
+        """Compensation ends: the last element is made up to the point square beside its end."""
+        if self.current is not None:
+            last = self.current
+            if self.entered:
+                self._make(last, self._beside(last, at_end=True))
+            else:
+                # Nothing followed the entry: there was no contour to stand beside.
+                self.emit(last.kind, last.block, last.end, last.z1, last.feed, last.state, last.centre, last.sweep)
+                self.at = last.end
+        self._flush()
+        self.current = None
+        self.entered = False
+
+    def where(self) -> Point:
+        """Where the centre is after what has been emitted."""
+        return self.at
+
+    # -- geometry ----------------------------------------------------------------------------------------------------------
+
+    def _beside(self, element: Element, at_end: bool) -> Point:
+        place = element.end if at_end else element.start
+        tx, ty = element.direction(at_end)
+        off = self.side * self.radius
+        return (place[0] - ty * off, place[1] + tx * off)
+
+    def _flush(self) -> None:
+        for happens in self.between:
+            happens()
+        self.between.clear()
+
+    def _enter(self, entry: Element, first: Element) -> None:
+        to = self._beside(first, at_end=False)
+        self.emit(entry.kind, entry.block, to, entry.z1, entry.feed, entry.state, (math.nan, math.nan), 0.0)
+        self.at = to
+        self._flush()
+        self.entered = True
+
+    def _offset_radius(self, arc: Element) -> float:
+        """Radius of the centre's arc: nearer to the middle where the cutter runs inside."""
+        inside = (arc.sweep > 0.0) == (self.side > 0.0)
+        return math.dist(arc.start, arc.centre) + (-self.radius if inside else self.radius)
+
+    def _make(self, element: Element, to: Point) -> None:
+        """The centre's move of an element, from where it is to ``to``, with what waits behind it."""
+        if element.sweep == 0.0:
+            tx, ty = element.direction(False)
+            along = (to[0] - self.at[0]) * tx + (to[1] - self.at[1]) * ty
+            if along < -TOLERANCES.chord_mm:
+                self._backwards(element)
+            self.emit(
+                element.kind, element.block, to, element.z1, element.feed, element.state, (math.nan, math.nan), 0.0
+            )
+        else:
+            self._make_arc(element, to)
+        self.at = to
+        self._flush()
+
+    def _make_arc(self, arc: Element, to: Point) -> None:
+        radius = self._offset_radius(arc)
+        if radius < -TOLERANCES.chord_mm:
+            self.complain(
+                "comp-inside-corner",
+                arc.block,
+                f"this inside arc has a radius of {radius + self.radius:.3f} mm, smaller than the cutter's {self.radius:.3f} mm",
+                "use a smaller cutter, or a larger radius in the corner",
+                {"arc_radius_mm": radius + self.radius, "radius_mm": self.radius},
+            )
+            self.emit(Kind.FEED, arc.block, to, arc.z1, arc.feed, arc.state, (math.nan, math.nan), 0.0)
+            return
+        if radius <= TOLERANCES.chord_mm:
+            self.emit(Kind.FEED, arc.block, to, arc.z1, arc.feed, arc.state, (math.nan, math.nan), 0.0)
+            return
+        a0 = math.atan2(self.at[1] - arc.centre[1], self.at[0] - arc.centre[0])
+        a1 = math.atan2(to[1] - arc.centre[1], to[0] - arc.centre[0])
+        # Of all turns that lead there, the one nearest to the programmed sweep.
+        sweep = a1 - a0
+        sweep += math.tau * round((arc.sweep - sweep) / math.tau)
+        if sweep * arc.sweep < 0.0 and abs(sweep) * radius > TOLERANCES.chord_mm:
+            self._backwards(arc)
+        self.emit(arc.kind, arc.block, to, arc.z1, arc.feed, arc.state, arc.centre, sweep)
+
+    def _backwards(self, element: Element) -> None:
+        self.complain(
+            "comp-inside-corner",
+            element.block,
+            f"this move is too short for a cutter of {self.radius:.3f} mm radius between its corners: the centre would run backwards and cut into the contour",
+            "use a smaller cutter, or leave the short move out",
+            {"length_mm": element.length(), "radius_mm": self.radius},
+        )
+
+    def _join(self, one: Element, two: Element) -> None:
+        """Make ``one`` up to its corner with ``two``, and round the corner if it is an outside one."""
+        t1, t2 = one.direction(True), two.direction(False)
+        cross = t1[0] * t2[1] - t1[1] * t2[0]
+        dot = t1[0] * t2[0] + t1[1] * t2[1]
+        a, b = self._beside(one, at_end=True), self._beside(two, at_end=False)
+        if abs(cross) < _PARALLEL and dot > 0.0:
+            self._make(one, a)
+        elif cross * self.side > _PARALLEL:
+            meeting = self._crossing(one, two)
+            if meeting is None:
+                self.complain(
+                    "comp-inside-corner",
+                    two.block,
+                    f"a cutter of {self.radius:.3f} mm radius does not fit into the corner before this move",
+                    "use a smaller cutter",
+                    {"radius_mm": self.radius},
+                )
+                meeting = a
+            self._make(one, meeting)
+        else:
+            self._round(one, a, b, t1, t2, cross, dot)
+
+    def _round(self, one: Element, a: Point, b: Point, t1: Point, t2: Point, cross: float, dot: float) -> None:
+        turn = -self.side * math.acos(min(1.0, max(-1.0, dot)))
+        if self.corner == "extended" and dot > -0.99:
+            # Both offset lines are drawn out to where they meet; an arc's is drawn out along its tangent.
+            reach = self.radius * math.tan(abs(turn) / 2.0)
+            if one.sweep != 0.0:
+                self._make(one, a)
+                self.emit(
+                    Kind.FEED,
+                    one.block,
+                    (a[0] + t1[0] * reach, a[1] + t1[1] * reach),
+                    one.z1,
+                    one.feed,
+                    one.state,
+                    (math.nan, math.nan),
+                    0.0,
+                )
+                self.at = (a[0] + t1[0] * reach, a[1] + t1[1] * reach)
+            else:
+                self._make(one, (a[0] + t1[0] * reach, a[1] + t1[1] * reach))
+            return
+        self._make(one, a)
+        if math.dist(a, b) <= TOLERANCES.length_of_nothing_mm:
+            return
+        if one.kind == Kind.RAPID:
+            self.emit(Kind.RAPID, one.block, b, one.z1, one.feed, one.state, (math.nan, math.nan), 0.0)
+        else:
+            kind = Kind.ARC_CCW if turn > 0.0 else Kind.ARC_CW
+            self.emit(kind, one.block, b, one.z1, one.feed, one.state, one.end, turn)
+        self.at = b
+
+    def _crossing(self, one: Element, two: Element) -> Point | None:
+        """Where the two offset ways cross, nearest to the corner; None where they do not."""
+        corner = one.end
+        if one.sweep == 0.0 and two.sweep == 0.0:
+            a, b = self._beside(one, at_end=True), self._beside(two, at_end=False)
+            t1, t2 = one.direction(True), two.direction(False)
+            cross = t1[0] * t2[1] - t1[1] * t2[0]
+            s = ((b[0] - a[0]) * t2[1] - (b[1] - a[1]) * t2[0]) / cross
+            return (a[0] + t1[0] * s, a[1] + t1[1] * s)
+        if one.sweep != 0.0 and two.sweep != 0.0:
+            places = _two_circles(one.centre, self._offset_radius(one), two.centre, self._offset_radius(two))
+        else:
+            line, arc = (one, two) if one.sweep == 0.0 else (two, one)
+            at = self._beside(line, at_end=line is one)
+            places = _line_circle(at, line.direction(line is one), arc.centre, self._offset_radius(arc))
+        return min(places, key=lambda p: math.dist(p, corner), default=None)
+
+
+def _line_circle(at: Point, way: Point, centre: Point, radius: float) -> list[Point]:
+    """Where a line meets a circle."""
+    dx, dy = at[0] - centre[0], at[1] - centre[1]
+    along = -(dx * way[0] + dy * way[1])
+    square = radius * radius - (dx * dx + dy * dy - along * along)
+    if square < 0.0 or radius <= 0.0:
+        return []
+    root = math.sqrt(square)
+    return [(at[0] + way[0] * s, at[1] + way[1] * s) for s in (along - root, along + root)]
+
+
+def _two_circles(c0: Point, r0: float, c1: Point, r1: float) -> list[Point]:
+    """Where two circles meet."""
+    apart = math.dist(c0, c1)
+    if r0 <= 0.0 or r1 <= 0.0 or apart <= 1e-12 or apart > r0 + r1 or apart < abs(r0 - r1):
+        return []
+    along = (r0 * r0 - r1 * r1 + apart * apart) / (2.0 * apart)
+    off = math.sqrt(max(r0 * r0 - along * along, 0.0))
+    ux, uy = (c1[0] - c0[0]) / apart, (c1[1] - c0[1]) / apart
+    x, y = c0[0] + ux * along, c0[1] + uy * along
+    return [(x - uy * off, y + ux * off), (x + uy * off, y - ux * off)]

@@ -1,0 +1,14 @@
+; expect comp-inside-corner 9 inside arc
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G0 X50. Y-40. Z20.
+G41 D1 G1 X50. Y-20. F400
+X30.
+G3 X26. Y-20. I-2. J0
+G1 X8.
+G40 Y-40.
+G0 Z50. M9
+M5
+M30

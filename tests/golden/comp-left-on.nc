@@ -1,0 +1,14 @@
+; expect comp-left-on 12:5 tool change
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G0 X50. Y-20.
+G41 D1 G1 X50. Y-10. F400
+X8.
+Y-45.
+X-30.
+G0 Z50. M9
+T2  M6
+G40
+M30

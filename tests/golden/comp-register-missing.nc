@@ -1,0 +1,11 @@
+; expect comp-register-missing 7:1 no D
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G0 X50. Y-40. Z20.
+G41 G1 X50. Y-20. F400
+G40 Y-40.
+G0 Z50. M9
+M5
+M30
