@@ -10,6 +10,9 @@ from underglass.core.language.block import Block, Word
 Complain = Callable[[str, Word, str, str], None]
 """(code, word, message, remedy)"""
 
+LENGTH_LETTERS = "XYZIJKRQ"
+"""Letters whose numbers are lengths, and are counted in increments where a profile does so."""
+
 _ONCE = SINGLE_LETTERS | {"F"}
 
 
@@ -45,6 +48,22 @@ class BlockWords:
                 )
             else:
                 letters[letter] = word
+
+    def count_increments(self, increment: float) -> Word | None:
+        """Read lengths without a decimal point as so many increments. The first such word that is not nought, or None."""
+        first = None
+        for letter in LENGTH_LETTERS:
+            word = self.letters.get(letter)
+            if (
+                word is not None
+                and "." not in word.text
+                and word.value
+                and "#" not in word.text
+                and "[" not in word.text
+            ):
+                self.letters[letter] = word._replace(value=word.value * increment)
+                first = first or word
+        return first
 
     def _take(
         self,

@@ -12,21 +12,22 @@ from dataclasses import dataclass, replace
 
 from underglass.core.bench.machine import Machine
 from underglass.core.control import motion, settings
-from underglass.core.control.block_words import BlockWords
+from underglass.core.control.block_words import LENGTH_LETTERS, BlockWords
 from underglass.core.control.compensate import Compensator, Element
 from underglass.core.control.cycles import CycleData
 from underglass.core.control.flow import ARGUMENTS, Flow, FlowStop, Library
 from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Event, Kind, LengthUse, MotionBuilder, Motions, OffsetUse, RadiusUse
 from underglass.core.control.profile import ControlProfile
-from underglass.core.control.state import Registers, Switches, Vector
+from underglass.core.control.state import Registers, Start, Switches, Vector
+from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import CYCLES, g_name
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Evidence, Finding
 from underglass.core.language.block import Block, Word
 from underglass.core.language.expression import ExpressionProblem
 from underglass.core.tolerances import TOLERANCES
-from underglass.core.units import MM_PER_INCH
+from underglass.core.units import MM_PER_INCH, show_length
 
 _CHECK_EVERY = 2000
 _CALLS = {("M", 98.0), ("M", 99.0), ("G", 65.0)}
@@ -57,6 +58,7 @@ class Control:
         registers: Registers,
         switches: Switches | None = None,
         library: Library = lambda _number: None,
+        start: Start | None = None,
     ) -> None:
         self.profile = profile
         self.machine = machine
@@ -84,8 +86,50 @@ class Control:
         self._offset_judged = False
         self._feed_missing_told = False
         self._cycle_line = 0
+        self._points = False
+        self._pointless: tuple[Block, Word, int, float] | None = None
         self._ended = False
+        self._left_over: Transform | None = None
+        self._take_over(start or Start())
         self.use_offset(self.modal.offset)
+
+    def _take_over(self, start: Start) -> None:
+        """The state that the last job left."""
+        m = self.modal
+        m.units = start.units or m.units
+        m.absolute = m.absolute if start.distance is None else start.distance == "G90"
+        m.offset = start.offset or m.offset
+        if start.rotation or start.shift != (0.0, 0.0, 0.0):
+            self._left_over = Transform(angle=start.rotation, preset=start.shift)
+            m.mapping = Mapping(self._left_over)
+
+    def _judge_left_over(self, block: Block) -> None:
+        """Tell, once, that a move is made under a shift or rotation that the program did not ask for."""
+        left = self._left_over
+        self._left_over = None
+        if left is None:
+            return
+        transform = self.modal.mapping.transform
+        parts = []
+        if left.preset != (0.0, 0.0, 0.0) and transform.preset == left.preset:
+            said = ", ".join(f"{a} {show_length(v, 'mm', sign=True)} mm" for a, v in zip("XYZ", left.preset) if v)
+            parts.append(f"a shift of {said} (cancel it with G92.1)")
+        if left.angle and transform.angle == left.angle and transform.pivot == left.pivot:
+            parts.append(f"a rotation by {math.degrees(left.angle):g} degrees (cancel it with G69)")
+        if parts:
+            self.find(
+                "shift-left-over",
+                block,
+                f"this move is made under {' and '.join(parts)} that the job before left in the control",
+                "cancel it in the program's safe line, or on the control",
+                (block.words[0].start, block.words[0].end) if block.words else (0, 1),
+                {
+                    "x_mm": left.preset[0],
+                    "y_mm": left.preset[1],
+                    "z_mm": left.preset[2],
+                    "degrees": math.degrees(left.angle),
+                },
+            )
 
     # -- the run -------------------------------------------------------------------------------------------------------
 
@@ -103,6 +147,7 @@ class Control:
                 raise Cancelled
             self.do(block)
         self.end_compensation()
+        self._tell_mixed_numbers()
         return Run(
             self.moves.build(self.events, self._lengths, self._offsets, self.radii),
             tuple(self.findings),
@@ -225,6 +270,8 @@ class Control:
                 m.feed_mode = g_name(b.g["feed mode"][0])
                 m.feed = 0.0
                 self._state = -1
+        if self.profile.increment is not None:
+            self._count_increments(b, self.profile.increment[m.units])
         letters = b.letters
         if "F" in letters:
             self._set_feed(b, letters["F"])
@@ -256,6 +303,27 @@ class Control:
         if coolant is not None and (coolant[0] != 9 or self.profile.stop_words == "block-start"):
             m.coolant = coolant[0] != 9
             self._state = -1
+
+    def _count_increments(self, b: BlockWords, increment: float) -> None:
+        """Numbers without a point, on a control that counts them in increments; mixing both is found at the end."""
+        self._points = self._points or any("." in w.text for x, w in b.letters.items() if x in LENGTH_LETTERS)
+        word = b.count_increments(increment)
+        if word is not None and self._pointless is None:
+            self._pointless = (b.block, word, self.line(b.block), increment)
+
+    def _tell_mixed_numbers(self) -> None:
+        if not self._points or self._pointless is None:
+            return
+        _block, word, line, increment = self._pointless
+        self.find_at(
+            "number-no-decimal",
+            line,
+            f"{word.text.upper()} has no decimal point: this control takes it as {word.value * increment:g} {self.modal.units}, "
+            "while other numbers of the program are written with one",
+            "write the point, as in X10., or make sure that increments are meant",
+            (word.start, word.end),
+            {"counts_as": word.value * increment},
+        )
 
     def _set_feed(self, b: BlockWords, word: Word) -> None:
         m = self.modal
@@ -432,6 +500,8 @@ class Control:
         waiting = self.comp is None and math.dist(self._real, end) > TOLERANCES.length_of_nothing_mm
         if sweep == 0.0 and not waiting and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
             return
+        if self._left_over is not None and not machine:
+            self._judge_left_over(block)
         line = self._flow.main_line or block.line
         self.at = end
         if self.comp is not None:

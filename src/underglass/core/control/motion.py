@@ -144,6 +144,15 @@ def _arc(c: Control, b: BlockWords) -> None:
         c.go(Kind.FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
         return
     angle = arcs.sweep((start[u], start[v]), (to[u], to[v]), centre, clockwise)
+    if c.profile.longest_arc == "quadrant" and _past_axis((start[u], start[v]), centre, angle):
+        c.find_span(
+            "arc-past-quadrant",
+            b,
+            b.letters.get(_CENTRES[u]) or b.g_word("motion"),
+            "this arc runs past an axis through its centre; this control makes an arc only up to the next one",
+            "split the arc where it crosses the axis",
+            {"degrees": math.degrees(abs(angle))},
+        )
     middle = [start[0], start[1], start[2]]
     middle[u], middle[v] = centre
     placed = list(machine_of(c, (middle[0], middle[1], middle[2])))
@@ -154,6 +163,15 @@ def _arc(c: Control, b: BlockWords) -> None:
     length = math.hypot(radius * angle, to[w] - start[w])
     kind = Kind.ARC_CW if angle < 0.0 else Kind.ARC_CCW
     c.go(kind, b.block, end, c.feed_of(length), (placed[0], placed[1], placed[2]), angle)
+
+
+def _past_axis(start: tuple[float, float], centre: tuple[float, float], angle: float) -> bool:
+    """Whether an arc goes on beyond the next axis direction through its centre."""
+    quarter = math.pi / 2.0
+    begin = math.atan2(start[1] - centre[1], start[0] - centre[0])
+    into = (begin if angle > 0.0 else -begin) % quarter
+    left = quarter - into if into > 1e-6 and quarter - into > 1e-6 else quarter
+    return abs(angle) > left + 1e-6
 
 
 def programmed_end(c: Control, end: Vector) -> Vector:

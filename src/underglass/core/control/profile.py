@@ -15,7 +15,8 @@ class ControlProfile:
     """One control. Lengths in mm.
 
     ``arc_tolerance`` is the largest difference of an arc's start and end radius that is let through, for a program in
-    mm and in inch. ``power_on`` lists the G-words in force before the first block.
+    mm and in inch. ``increment``: what a length without a decimal point counts in, in the program's unit; None: such a
+    number is plain. ``longest_arc``: whether an arc may run past a quadrant. ``power_on`` lists the G-words in force before the first block.
     """
 
     name: str
@@ -25,6 +26,8 @@ class ControlProfile:
     stop_words: Literal["block-end", "block-start"]
     power_on: tuple[str, ...]
     limits: Limits = field(default_factory=Limits)
+    increment: Mapping[Unit, float] | None = None
+    longest_arc: Literal["full", "quadrant"] = "full"
     corner: Literal["rolled", "extended"] = "rolled"
     lookahead: int = 2
     entry_at_least_radius: bool = True

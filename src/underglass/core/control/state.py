@@ -35,6 +35,17 @@ class Switches:
     optional_stop: bool = True
 
 
+@dataclass(frozen=True, slots=True)
+class Start:
+    """What the control remembers from the job before. None: the profile's power-on state. mm, rad."""
+
+    offset: str | None = None
+    units: Unit | None = None
+    distance: str | None = None
+    shift: Vector = (0.0, 0.0, 0.0)
+    rotation: float = 0.0
+
+
 class InForce(NamedTuple):
     """Everything a move is made under. Lengths mm; ``tool`` is the number called into the spindle (0: none).
 

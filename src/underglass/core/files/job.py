@@ -14,7 +14,7 @@ from underglass.core.bench.frame import Frame
 from underglass.core.bench.machine import Machine
 from underglass.core.bench.solid import Fixture, Solid, SolidShape
 from underglass.core.bench.tool import Tool
-from underglass.core.control.state import Registers, Switches, Vector
+from underglass.core.control.state import Registers, Start, Switches, Vector
 from underglass.core.files import profiles
 from underglass.core.files.checked import Table, read_toml
 from underglass.core.files.tool_entry import read_tool
@@ -23,7 +23,6 @@ from underglass.core.removal.field import default_cell, too_fine
 from underglass.core.units import MM_PER_INCH, Unit
 
 _OFFSET = re.compile(r"G5[4-9](\.1P([1-9]|[1-3]\d|4[0-8]))?|G59\.[123]")
-_NOT_YET = {"rotation", "shift", "offset", "units", "distance", "compensation"}
 
 
 class _Reader:
@@ -60,11 +59,11 @@ class _Reader:
         loaded = self._loaded(tools)
         switches = self._switches()
         settings = self._proof(stocks)
-        self._start()
+        start = self._start()
         top.done()
         bench = Bench(machine, stocks, (_table(machine), *fixtures), tools, zero, loaded, self._material)
         return Job(
-            title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, settings,
+            title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, start, settings,
             offsets, (), tuple(self.not_held),
         )  # fmt: skip
 
@@ -206,16 +205,30 @@ class _Reader:
             value = part.number(name, 0.0) * self.scale * (self._d_scale if letter == "D" else 1.0)
             into[number] = into.get(number, 0.0) + value if add else value
 
-    def _start(self) -> None:
+    def _start(self) -> Start:
         part = self.top.table("start")
         if part is None:
-            return
-        for name in part.names():
-            if name not in _NOT_YET:
-                part.raw("")
-                part.done(_NOT_YET)
-            part.raw(name)
-            self.not_held.append(f"[start] {name}: this version always starts in the control's power-on state")
+            return Start()
+        offset = part.text("offset")
+        if offset is not None and not _OFFSET.fullmatch(offset.replace(" ", "")):
+            raise part.bad("offset", "work offsets are G54 to G59 and G54.1P1 to G54.1P48")
+        units = part.choice("units", ["mm", "inch"]) if "units" in part else None
+        distance = part.choice("distance", ["G90", "G91"]) if "distance" in part else None
+        shift: Vector = (0.0, 0.0, 0.0)
+        table = part.table("shift")
+        if table is not None:
+            shift = (
+                table.number("x", 0.0) * self.scale,
+                table.number("y", 0.0) * self.scale,
+                table.number("z", 0.0) * self.scale,
+            )
+            table.done()
+        rotation = math.radians(part.number("rotation", 0.0, least=-360.0, most=360.0))
+        if "compensation" in part:
+            part.choice("compensation", ["G40", "G41", "G42"])
+            self.not_held.append("[start] compensation: this version always starts with it off")
+        part.done()
+        return Start(offset, "inch" if units == "inch" else "mm" if units else None, distance, shift, rotation)
 
     # -- how to prove ------------------------------------------------------------------------------------------
 

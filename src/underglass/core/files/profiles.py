@@ -10,7 +10,7 @@ from underglass.core.bench.machine import Machine, Triple
 from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
 from underglass.core.files.checked import Table, read_toml
-from underglass.core.units import MM_PER_INCH
+from underglass.core.units import MM_PER_INCH, Unit
 
 
 def data_folder() -> Path:
@@ -135,10 +135,17 @@ def read_control(path: Path) -> ControlProfile:
     arcs = _part(top, "arcs")
     tolerance = arcs.need_number("tolerance_mm", above=0.0)
     tolerance_inch = arcs.need_number("tolerance_inch", above=0.0) * MM_PER_INCH
+    longest = arcs.choice("longest", ["full", "quadrant"], "full")
     arcs.done()
     order = _part(top, "order")
     stop = order.choice("stop_words", ["block-end", "block-start"])
     order.done()
+    numbers = _part(top, "numbers")
+    plain = numbers.choice("without_point", ["plain", "increment"]) == "plain"
+    step_mm = numbers.number("increment_mm", 0.001, above=0.0)
+    step_inch = numbers.number("increment_inch", 0.0001, above=0.0)
+    increment: dict[Unit, float] | None = None if plain else {"mm": step_mm, "inch": step_inch}
+    numbers.done()
     comp = _part(top, "compensation")
     corner = comp.choice("outside_corner", ["rolled", "extended"])
     lookahead = comp.whole("lookahead", 2, least=1) or 2
@@ -162,6 +169,19 @@ def read_control(path: Path) -> ControlProfile:
     power.done()
     top.done()
     return ControlProfile(
-        path.stem, title, "radius" if d == "radius" else "diameter", {"mm": tolerance, "inch": tolerance_inch},
-        "block-end" if stop == "block-end" else "block-start", tuple(words), limits, "extended" if corner == "extended" else "rolled", lookahead, entry, "tool" if d_default == "tool" else "alarm", dwell_letter, "ms" if dwell_unit == "ms" else "s",
-    )  # fmt: skip
+        name=path.stem,
+        title=title,
+        d_register="radius" if d == "radius" else "diameter",
+        arc_tolerance={"mm": tolerance, "inch": tolerance_inch},
+        stop_words="block-end" if stop == "block-end" else "block-start",
+        power_on=tuple(words),
+        limits=limits,
+        increment=increment,
+        longest_arc="quadrant" if longest == "quadrant" else "full",
+        corner="extended" if corner == "extended" else "rolled",
+        lookahead=lookahead,
+        entry_at_least_radius=entry,
+        d_default="tool" if d_default == "tool" else "alarm",
+        dwell_letter=dwell_letter,
+        dwell_unit="ms" if dwell_unit == "ms" else "s",
+    )

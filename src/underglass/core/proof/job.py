@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from underglass.core.bench.bench import Bench
 from underglass.core.control.profile import ControlProfile
-from underglass.core.control.state import Registers, Switches
+from underglass.core.control.state import Registers, Start, Switches
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import Unit
 
@@ -47,6 +47,7 @@ class Job:
     control: ControlProfile
     registers: Registers
     switches: Switches = field(default_factory=Switches)
+    start: Start = field(default_factory=Start)
     settings: ProofSettings = field(default_factory=ProofSettings)
     set_offsets: frozenset[str] = frozenset()
     guessed: tuple[str, ...] = ()

@@ -17,7 +17,7 @@ from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof, Segment
-from underglass.core.proof.rules import contacts, program, registers
+from underglass.core.proof.rules import contacts, cutting, program, registers
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import StockHistory, cut
@@ -52,7 +52,7 @@ def prove(
     progress("looking for contacts", 1.0)
     context = Context(job, run, timing, table, rows, tuple(stocks))
     met, closest = contacts.find(context)
-    findings = [*run.findings, *registers.find(context), *program.find(context), *met]
+    findings = [*run.findings, *registers.find(context), *program.find(context), *cutting.find(context), *met]
     if not source.is_text:
         findings = [_not_text()]
     done = _settle(findings, motions, timing, source.name)
@@ -74,7 +74,7 @@ def prove(
 def _run(job: Job, source: Source, cancelled: Callable[[], bool]) -> Run:
     if not source.is_text:
         return Run(MotionBuilder().build([], [], []), (), True, 1)
-    control = Control(job.control, job.bench.machine, job.registers, job.switches, _beside(Path(job.folder)))
+    control = Control(job.control, job.bench.machine, job.registers, job.switches, _beside(Path(job.folder)), job.start)
     return control.run(source.lines, cancelled, source.name)
 
 

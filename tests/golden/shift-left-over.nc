@@ -1,0 +1,9 @@
+; expect shift-left-over 6 +1.500 mm
+;! [start]
+;! shift = { x = 0.0, y = 0.0, z = 1.5 }
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25.
+M5
+M30
