@@ -1,0 +1,53 @@
+"""Machine and control profiles: what the shipped ones say, and what is said of a wrong one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import PLAIN_JOB, write_job
+from underglass.core.errors import BadEntry
+from underglass.core.files.job import read_job
+from underglass.core.files.profiles import data_folder, read_control, read_machine, shipped
+
+CONTROLS = data_folder() / "profiles" / "control"
+MACHINES = data_folder() / "profiles" / "machine"
+
+
+def test_the_shipped_ones() -> None:
+    assert shipped("control") == ["strict-mill", "word-address-mill"]
+    plain, strict = (read_control(CONTROLS / f"{name}.toml") for name in ("word-address-mill", "strict-mill"))
+    assert plain.d_register == "radius" and plain.increment is None and plain.corner == "rolled"
+    assert plain.arc_tolerance["mm"] == 0.01
+    assert strict.increment == {"mm": 0.001, "inch": 0.0001} and strict.longest_arc == "quadrant"
+    mill = read_machine(MACHINES / "mill-3axis.toml")
+    assert (mill.travel_min, mill.travel_max) == ((-760.0, -410.0, -460.0), (0.0, 0.0, 0.0))
+    assert (mill.table_z, mill.rapid[0], mill.spindle_max, mill.acceleration[2]) == (-560.0, 20000.0, 12000.0, 3000.0)
+    assert (mill.tool_change_s, mill.tool_change_lift_z, mill.nose_diameter) == (4.0, 0.0, 80.0)
+
+
+@pytest.mark.parametrize(
+    ("kind", "old", "new", "key", "says"),
+    [
+        ("control", 'd = "radius"', 'd = "radios"', "registers.d", "did you mean radius"),
+        ("control", "tolerance_mm   = 0.01", "tolerance_mm = 0", "arcs.tolerance_mm", "more than 0"),
+        ("control", "[limits]", "[limit]", "limits", "missing"),
+        ("control", "lookahead             = 2", "lookahed = 2", "compensation.lookahed", "did you mean lookahead"),
+        ("control", '"G17", ', '"G18.5", ', "power_on.words", "G18.5"),
+        ("control", 'kind   = "mill"', 'kind   = "mil"', "kind", "did you mean mill"),
+        ("machine", "x = [-760.0, 0.0]", "x = [0.0, -760.0]", "travel.x", "smaller first"),
+        ("machine", "max           = 12000.0", "", "spindle.max", "missing"),
+        ("machine", "format = 1", "format = 3", "format", "this must be 1"),
+    ],
+)
+def test_a_wrong_one_says_file_key_and_line(tmp_path: Path, kind: str, old: str, new: str, key: str, says: str) -> None:
+    name = "word-address-mill.toml" if kind == "control" else "mill-3axis.toml"
+    text = (data_folder() / "profiles" / kind / name).read_text()
+    assert old in text
+    (tmp_path / "mine.toml").write_text(text.replace(old, new, 1))
+    job = PLAIN_JOB.replace("format = 1", f'format = 1\n{kind} = "mine.toml"')
+    with pytest.raises(BadEntry) as caught:
+        read_job(write_job(tmp_path, "M30\n", job))
+    assert caught.value.path.endswith("mine.toml") and caught.value.line >= 1
+    assert (caught.value.key, says in str(caught.value)) == (key, True), str(caught.value)
