@@ -17,8 +17,8 @@ from underglass.core.units import from_mm, show_clock, show_length
 _KIND_WORDS = {
     Kind.RAPID: "rapid",
     Kind.FEED: "feed",
-    Kind.ARC_CW: "arc, clockwise",
-    Kind.ARC_CCW: "arc, counter-clockwise",
+    Kind.ARC_CW: "arc, cw",
+    Kind.ARC_CCW: "arc, ccw",
     Kind.DWELL: "dwell",
     Kind.CYCLE_FEED: "cycle, feed",
     Kind.CYCLE_RAPID: "cycle, rapid",

@@ -11,21 +11,20 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from underglass.core.bench.machine import Machine
-from underglass.core.control import motion, settings
-from underglass.core.control.block_words import LENGTH_LETTERS, BlockWords
+from underglass.core.control import calls, motion, settings, technology
+from underglass.core.control.block_words import BlockWords
 from underglass.core.control.compensate import Compensator, Element
 from underglass.core.control.cycles import CycleData
-from underglass.core.control.flow import ARGUMENTS, Flow, FlowStop, Library
+from underglass.core.control.flow import Flow, Library
 from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Event, Kind, LengthUse, MotionBuilder, Motions, OffsetUse, RadiusUse
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import Registers, Start, Switches, Vector
 from underglass.core.control.transform import Mapping, Transform
-from underglass.core.control.words import CYCLES, g_name
+from underglass.core.control.words import CYCLES
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Evidence, Finding
 from underglass.core.language.block import Block, Word
-from underglass.core.language.expression import ExpressionProblem
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import MM_PER_INCH, show_length
 
@@ -73,7 +72,7 @@ class Control:
         self.events: list[Event] = []
         self._switches = switches or Switches()
         self._library = library
-        self._flow = Flow("", (), library, profile.limits)
+        self.flow = Flow("", (), library, profile.limits)
         self._told: set[tuple[str, int, int, str]] = set()
         self._lengths: list[LengthUse] = []
         self._offsets: list[OffsetUse] = []
@@ -82,13 +81,13 @@ class Control:
         self._comp_line = 0
         self._real: Vector = machine.home
         self._state = -1
-        self._z_judged = True
+        self.z_judged = True
         self._offset_judged = False
-        self._feed_missing_told = False
+        self.feed_missing_told = False
         self._cycle_line = 0
-        self._points = False
-        self._pointless: tuple[Block, Word, int, float] | None = None
-        self._ended = False
+        self.points = False
+        self.pointless: tuple[Block, Word, int, float] | None = None
+        self.ended = False
         self._left_over: Transform | None = None
         self._take_over(start or Start())
         self.use_offset(self.modal.offset)
@@ -136,9 +135,9 @@ class Control:
     def run(self, lines: Iterable[str], cancelled: Callable[[], bool] = lambda: False, name: str = "") -> Run:
         """Work through a program's lines. Raises ``Cancelled`` when told to stop."""
         text = lines if isinstance(lines, (tuple, list)) else tuple(lines)
-        self._flow = flow = Flow(name, text, self._library, self.profile.limits)
+        self.flow = flow = Flow(name, text, self._library, self.profile.limits)
         count = 0
-        while not self._ended:
+        while not self.ended:
             block = flow.step()
             if block is None:
                 break
@@ -151,7 +150,7 @@ class Control:
         return Run(
             self.moves.build(self.events, self._lengths, self._offsets, self.radii),
             tuple(self.findings),
-            self._ended,
+            self.ended,
             max(flow.main_line, 1),
         )
 
@@ -162,7 +161,7 @@ class Control:
         if block.skip and self._switches.block_skip:
             return
         if block.arithmetic:
-            worked_out = self._work_out(block)
+            worked_out = calls.work_out(self, block)
             if worked_out is None:
                 return
             block = worked_out
@@ -170,12 +169,12 @@ class Control:
             return
         for word in block.words:
             if word.value in _CALL_NUMBERS and (word.letter, word.value) in _CALLS:
-                self._call(block, word)
+                calls.call(self, block, word)
                 return
         words = BlockWords(
             block, lambda code, word, message, remedy: self.find_word(code, block, word, message, remedy)
         )
-        self._technology(words)
+        technology.set_technology(self, words)
         if words.g and not (len(words.g) == 1 and "motion" in words.g):
             settings.set_modes(self, words)
         if "H" in words.letters or "length compensation" in words.g:
@@ -187,67 +186,9 @@ class Control:
         if self.comp is not None:
             self.comp.idle_block(block)
 
-    # -- variables, jumps, subprograms -------------------------------------------------------------------------------
-
-    def _work_out(self, block: Block) -> Block | None:
-        """The block with its values worked out and its variables set; None where nothing of it is left to run."""
-        flow = self._flow
-        try:
-            if block.flow is not None and not flow.decide(block):
-                return None
-            words = tuple(w if w.node is None else w._replace(value=flow.value(w.node), node=None) for w in block.words)
-            flow.assign(block)
-        except ExpressionProblem as problem:
-            self.find(
-                "syntax", block, problem.message, "check the variables in this block", (problem.start, problem.end)
-            )
-            return None
-        except FlowStop as stop:
-            span = (block.flow.start, block.flow.end) if block.flow else (0, 1)
-            self._stop_here(block, stop, span)
-            return None
-        return replace(block, words=words, assignments=(), flow=None, arithmetic=False)
-
-    def _call(self, block: Block, call: Word) -> None:
-        """M98, M99 and G65. What else stands in an M98 or M99 block is carried out first."""
-        flow = self._flow
-        letters = {w.letter: w for w in block.words}
-        number, times = letters.get("P"), letters.get("L")
-        try:
-            if call.value == 99.0:
-                self._rest(block, call, "PN")
-                if not flow.come_back(int(number.value) if number else None):
-                    self._end(block, call)
-                return
-            if number is None or number.value != int(number.value) or number.value < 0:
-                message = f"{call.text.upper()} needs P and the subprogram's number"
-                self.find_word("syntax", block, number or call, message, "write P and a whole number")
-                return
-            repeats = int(times.value) if times is not None else 1
-            if call.letter == "G":
-                given = {ARGUMENTS[w.letter]: w.value for w in block.words if w.letter in ARGUMENTS}
-                flow.call(int(number.value), repeats, given)
-                return
-            self._rest(block, call, "PLN")
-            flow.call(int(number.value), repeats)
-        except FlowStop as stop:
-            word = number or call
-            self._stop_here(block, stop, (word.start, word.end))
-
-    def _rest(self, block: Block, call: Word, without: str) -> None:
-        rest = tuple(w for w in block.words if w is not call and w.letter not in without)
-        if rest:
-            self.do(replace(block, words=rest, problems=()))
-
-    def _stop_here(self, block: Block, stop: FlowStop, span: tuple[int, int]) -> None:
-        self.find(stop.code, block, stop.message, stop.remedy, span)
-        if stop.code == "loop-runaway":
-            # It has been said; that the end was not reached is no second cause.
-            self._ended = True
-
     def line(self, block: Block) -> int:
         """The main program's line that a block belongs to."""
-        return self._flow.main_line or block.line
+        return self.flow.main_line or block.line
 
     # -- technology ----------------------------------------------------------------------------------------------------
 
@@ -259,62 +200,10 @@ class Control:
         """Something in force is not what it was."""
         self._state = -1
 
-    def _technology(self, b: BlockWords) -> None:
-        """Units, feed mode, F, S, T, tool change, spindle, coolant: in that order, before anything moves."""
-        m = self.modal
-        if b.g:
-            if "units" in b.g:
-                m.units = "inch" if b.g["units"][0] == 200 else "mm"
-                self._state = -1
-            if "feed mode" in b.g:
-                m.feed_mode = g_name(b.g["feed mode"][0])
-                m.feed = 0.0
-                self._state = -1
-        if self.profile.increment is not None:
-            self._count_increments(b, self.profile.increment[m.units])
-        letters = b.letters
-        if "F" in letters:
-            self._set_feed(b, letters["F"])
-        elif m.feed_mode == "G93":
-            # Inverse time is given anew with every move (NISTIR 6556 section 3.5.19, from memory).
-            m.feed = 0.0
-        if "S" in letters:
-            self._set_speed(b, letters["S"])
-        if "T" in letters:
-            tool = letters["T"]
-            if 0 <= tool.value < 1e6 and tool.value == int(tool.value):
-                m.next_tool = int(tool.value)
-            else:
-                self.find_word(
-                    "syntax",
-                    b.block,
-                    tool,
-                    f"{tool.text} is no tool number",
-                    "a tool number is a whole number, as in T3",
-                )
-        if not b.m:
-            return
-        if "tool change" in b.m:
-            self._change_tool(b)
-        spindle = b.m.get("spindle")
-        if spindle is not None and (spindle[0] not in (5, 19) or self.profile.stop_words == "block-start"):
-            self.set_spindle("clockwise" if spindle[0] == 3 else "counter-clockwise" if spindle[0] == 4 else "off")
-        coolant = b.m.get("coolant")
-        if coolant is not None and (coolant[0] != 9 or self.profile.stop_words == "block-start"):
-            m.coolant = coolant[0] != 9
-            self._state = -1
-
-    def _count_increments(self, b: BlockWords, increment: float) -> None:
-        """Numbers without a point, on a control that counts them in increments; mixing both is found at the end."""
-        self._points = self._points or any("." in w.text for x, w in b.letters.items() if x in LENGTH_LETTERS)
-        word = b.count_increments(increment)
-        if word is not None and self._pointless is None:
-            self._pointless = (b.block, word, self.line(b.block), increment)
-
     def _tell_mixed_numbers(self) -> None:
-        if not self._points or self._pointless is None:
+        if not self.points or self.pointless is None:
             return
-        _block, word, line, increment = self._pointless
+        _block, word, line, increment = self.pointless
         self.find_at(
             "number-no-decimal",
             line,
@@ -325,66 +214,11 @@ class Control:
             {"counts_as": word.value * increment},
         )
 
-    def _set_feed(self, b: BlockWords, word: Word) -> None:
-        m = self.modal
-        m.feed = abs(word.value) if m.feed_mode == "G93" else self.length(abs(word.value))
-        self._feed_missing_told = False
-        if m.feed_mode == "G94" and m.feed > self.machine.feed_max + 1e-6:
-            self.find_word(
-                "over-feed",
-                b.block,
-                word,
-                f"{word.text.upper()} is more than the machine's highest feed, {self.machine.feed_max:g} mm/min",
-                "give a feed that the machine has",
-                {"feed_mm_min": m.feed, "highest_mm_min": self.machine.feed_max},
-            )
-
-    def _set_speed(self, b: BlockWords, word: Word) -> None:
-        self.modal.speed = abs(word.value)
-        self._state = -1
-        if self.modal.speed > self.machine.spindle_max + 1e-6:
-            self.find_word(
-                "over-speed",
-                b.block,
-                word,
-                f"{word.text.upper()} is more than the spindle's highest speed, {self.machine.spindle_max:g} rpm",
-                "give a speed that the spindle has",
-                {"speed_rpm": self.modal.speed, "highest_rpm": self.machine.spindle_max},
-            )
-
     def set_spindle(self, way: str) -> None:
         self.modal.spindle = "clockwise" if way == "clockwise" else "off" if way == "off" else "counter-clockwise"
         self._state = -1
 
-    def _change_tool(self, b: BlockWords) -> None:
-        m = self.modal
-        word = b.m["tool change"][1]
-        if m.next_tool is None:
-            self.find_word(
-                "tool-unknown",
-                b.block,
-                word,
-                "M6 changes to no tool: no T word has been given",
-                "write the tool's number before or beside M6, as in T1 M6",
-            )
-            return
-        self._left_on(b.block, word, "this tool change")
-        self.end_compensation()
-        lift = self.machine.tool_change_lift_z
-        if lift is not None and self.at[2] < lift:
-            self.go(Kind.RAPID, b.block, (self.at[0], self.at[1], lift), math.nan, machine=True)
-        column = b.letters.get("T", word)
-        line = self.line(b.block)
-        self.events.append(Event("tool-change", line, len(self.moves), m.next_tool, column.start + 1, column.end + 1))
-        # A tool change stops the spindle on every machine that does it by itself; common practice, no source.
-        m.spindle = "off"
-        m.tool = m.next_tool
-        self._z_judged = False
-        if m.h_number is not None:
-            m.h_word = (line, word.start + 1, word.end + 1)
-        self._state = -1
-
-    def _left_on(self, block: Block, word: Word, where: str) -> None:
+    def left_on(self, block: Block, word: Word, where: str) -> None:
         """What should have been switched off before a tool change or the end."""
         m = self.modal
         if m.motion in CYCLES.values():
@@ -418,7 +252,7 @@ class Control:
 
     def length_changed(self) -> None:
         """Another length register is in force: the next Z move is judged under it."""
-        self._z_judged = False
+        self.z_judged = False
         self._state = -1
 
     def cycle_begins(self, block: Block) -> None:
@@ -427,9 +261,9 @@ class Control:
     def judge_z(self, b: BlockWords) -> None:
         """Remember, once for each tool and register, under which length register Z first moves."""
         m = self.modal
-        if self._z_judged or not m.tool:
+        if self.z_judged or not m.tool:
             return
-        self._z_judged = True
+        self.z_judged = True
         if m.h_number is None:
             self.find_span(
                 "length-offset-missing",
@@ -454,14 +288,14 @@ class Control:
                 "G95 feeds by the turn, but the spindle stands: the machine would wait for ever",
                 "start the spindle with S and M3, or feed by the minute with G94",
             )
-        if m.feed > 0.0 or self._feed_missing_told:
+        if m.feed > 0.0 or self.feed_missing_told:
             return
-        self._feed_missing_told = True
+        self.feed_missing_told = True
         word = b.letters.get("F") or b.g_word("motion")
         why = "F is zero" if "F" in b.letters else "no F has been given"
         if m.feed_mode == "G93":
             why = "with G93 every block needs its own F"
-            self._feed_missing_told = False
+            self.feed_missing_told = False
         self.find_span(
             "feed-missing",
             b,
@@ -502,7 +336,7 @@ class Control:
             return
         if self._left_over is not None and not machine:
             self._judge_left_over(block)
-        line = self._flow.main_line or block.line
+        line = self.flow.main_line or block.line
         self.at = end
         if self.comp is not None:
             self._go_compensated(self.comp, kind, block, start, end, feed, centre, sweep)
@@ -517,7 +351,7 @@ class Control:
         """A dwell."""
         if seconds <= 0.0:
             return
-        line, state = self._flow.main_line or block.line, self.in_force()
+        line, state = self.flow.main_line or block.line, self.in_force()
 
         def happens() -> None:
             self.moves.add(line, Kind.DWELL, state, self._real, self._real, math.nan, dwell=seconds)
@@ -636,7 +470,7 @@ class Control:
             if self._switches.optional_stop:
                 self._event(Event("optional-stop", *at))
         else:
-            self._end(b.block, word)
+            self.finish(b.block, word)
 
     def _event(self, event: Event) -> None:
         """Something that happens after the moves made so far; with compensation on, after the one that still waits."""
@@ -645,12 +479,12 @@ class Control:
         else:
             self.comp.aside(lambda: self.events.append(event._replace(before=len(self.moves))), counts=True)
 
-    def _end(self, block: Block, word: Word) -> None:
-        self._left_on(block, word, "the program's end")
+    def finish(self, block: Block, word: Word) -> None:
+        self.left_on(block, word, "the program's end")
         self.end_compensation()
         line = self.line(block)
         self.events.append(Event("end", line, len(self.moves), self.modal.tool, word.start + 1, word.end + 1))
-        self._ended = True
+        self.ended = True
 
     # -- findings ----------------------------------------------------------------------------------------------------------
 
@@ -670,7 +504,7 @@ class Control:
         self, code: str, line: int, message: str, remedy: str, span: tuple[int, int], evidence: Evidence | None = None
     ) -> None:
         """A finding at a line of the main program."""
-        inside = self._flow.inside
+        inside = self.flow.inside
         key = (code, line, span[0], message if inside or code == "syntax" else "")
         if key in self._told:
             return

@@ -1,0 +1,71 @@
+"""Blocks that are worked out before they run, and blocks that call: variables, jumps, M98, M99, G65."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from underglass.core.control.flow import ARGUMENTS, FlowStop
+from underglass.core.language.block import Block, Word
+from underglass.core.language.expression import ExpressionProblem
+
+if TYPE_CHECKING:
+    from underglass.core.control.interpret import Control
+
+
+def work_out(c: Control, block: Block) -> Block | None:
+    """The block with its values worked out and its variables set; None where nothing of it is left to run."""
+    flow = c.flow
+    try:
+        if block.flow is not None and not flow.decide(block):
+            return None
+        words = tuple(w if w.node is None else w._replace(value=flow.value(w.node), node=None) for w in block.words)
+        flow.assign(block)
+    except ExpressionProblem as problem:
+        c.find("syntax", block, problem.message, "check the variables in this block", (problem.start, problem.end))
+        return None
+    except FlowStop as stop:
+        span = (block.flow.start, block.flow.end) if block.flow else (0, 1)
+        stop_here(c, block, stop, span)
+        return None
+    return replace(block, words=words, assignments=(), flow=None, arithmetic=False)
+
+
+def call(c: Control, block: Block, call: Word) -> None:
+    """M98, M99 and G65. What else stands in an M98 or M99 block is carried out first."""
+    flow = c.flow
+    letters = {w.letter: w for w in block.words}
+    number, times = letters.get("P"), letters.get("L")
+    try:
+        if call.value == 99.0:
+            rest(c, block, call, "PN")
+            if not flow.come_back(int(number.value) if number else None):
+                c.finish(block, call)
+            return
+        if number is None or number.value != int(number.value) or number.value < 0:
+            message = f"{call.text.upper()} needs P and the subprogram's number"
+            c.find_word("syntax", block, number or call, message, "write P and a whole number")
+            return
+        repeats = int(times.value) if times is not None else 1
+        if call.letter == "G":
+            given = {ARGUMENTS[w.letter]: w.value for w in block.words if w.letter in ARGUMENTS}
+            flow.call(int(number.value), repeats, given)
+            return
+        rest(c, block, call, "PLN")
+        flow.call(int(number.value), repeats)
+    except FlowStop as stop:
+        word = number or call
+        stop_here(c, block, stop, (word.start, word.end))
+
+
+def rest(c: Control, block: Block, call: Word, without: str) -> None:
+    rest = tuple(w for w in block.words if w is not call and w.letter not in without)
+    if rest:
+        c.do(replace(block, words=rest, problems=()))
+
+
+def stop_here(c: Control, block: Block, stop: FlowStop, span: tuple[int, int]) -> None:
+    c.find(stop.code, block, stop.message, stop.remedy, span)
+    if stop.code == "loop-runaway":
+        # It has been said; that the end was not reached is no second cause.
+        c.ended = True

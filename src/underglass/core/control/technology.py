@@ -1,0 +1,126 @@
+"""Units, feed mode, F, S, T, tool change, spindle and coolant: what a block does before anything moves."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from underglass.core.control.block_words import LENGTH_LETTERS, BlockWords
+from underglass.core.control.motions import Event, Kind
+from underglass.core.control.words import g_name
+from underglass.core.language.block import Word
+
+if TYPE_CHECKING:
+    from underglass.core.control.interpret import Control
+
+
+def set_technology(c: Control, b: BlockWords) -> None:
+    """Units, feed mode, F, S, T, tool change, spindle, coolant: in that order, before anything moves."""
+    m = c.modal
+    if b.g:
+        if "units" in b.g:
+            m.units = "inch" if b.g["units"][0] == 200 else "mm"
+            c.changed()
+        if "feed mode" in b.g:
+            m.feed_mode = g_name(b.g["feed mode"][0])
+            m.feed = 0.0
+            c.changed()
+    if c.profile.increment is not None:
+        count_increments(c, b, c.profile.increment[m.units])
+    letters = b.letters
+    if "F" in letters:
+        set_feed(c, b, letters["F"])
+    elif m.feed_mode == "G93":
+        # Inverse time is given anew with every move (NISTIR 6556 section 3.5.19, from memory).
+        m.feed = 0.0
+    if "S" in letters:
+        set_speed(c, b, letters["S"])
+    if "T" in letters:
+        tool = letters["T"]
+        if 0 <= tool.value < 1e6 and tool.value == int(tool.value):
+            m.next_tool = int(tool.value)
+        else:
+            c.find_word(
+                "syntax",
+                b.block,
+                tool,
+                f"{tool.text} is no tool number",
+                "a tool number is a whole number, as in T3",
+            )
+    if not b.m:
+        return
+    if "tool change" in b.m:
+        change_tool(c, b)
+    spindle = b.m.get("spindle")
+    if spindle is not None and (spindle[0] not in (5, 19) or c.profile.stop_words == "block-start"):
+        c.set_spindle("clockwise" if spindle[0] == 3 else "counter-clockwise" if spindle[0] == 4 else "off")
+    coolant = b.m.get("coolant")
+    if coolant is not None and (coolant[0] != 9 or c.profile.stop_words == "block-start"):
+        m.coolant = coolant[0] != 9
+        c.changed()
+
+
+def count_increments(c: Control, b: BlockWords, increment: float) -> None:
+    """Numbers without a point, on a control that counts them in increments; mixing both is found at the end."""
+    c.points = c.points or any("." in w.text for x, w in b.letters.items() if x in LENGTH_LETTERS)
+    word = b.count_increments(increment)
+    if word is not None and c.pointless is None:
+        c.pointless = (b.block, word, c.line(b.block), increment)
+
+
+def set_feed(c: Control, b: BlockWords, word: Word) -> None:
+    m = c.modal
+    m.feed = abs(word.value) if m.feed_mode == "G93" else c.length(abs(word.value))
+    c.feed_missing_told = False
+    if m.feed_mode == "G94" and m.feed > c.machine.feed_max + 1e-6:
+        c.find_word(
+            "over-feed",
+            b.block,
+            word,
+            f"{word.text.upper()} is more than the machine's highest feed, {c.machine.feed_max:g} mm/min",
+            "give a feed that the machine has",
+            {"feed_mm_min": m.feed, "highest_mm_min": c.machine.feed_max},
+        )
+
+
+def set_speed(c: Control, b: BlockWords, word: Word) -> None:
+    c.modal.speed = abs(word.value)
+    c.changed()
+    if c.modal.speed > c.machine.spindle_max + 1e-6:
+        c.find_word(
+            "over-speed",
+            b.block,
+            word,
+            f"{word.text.upper()} is more than the spindle's highest speed, {c.machine.spindle_max:g} rpm",
+            "give a speed that the spindle has",
+            {"speed_rpm": c.modal.speed, "highest_rpm": c.machine.spindle_max},
+        )
+
+
+def change_tool(c: Control, b: BlockWords) -> None:
+    m = c.modal
+    word = b.m["tool change"][1]
+    if m.next_tool is None:
+        c.find_word(
+            "tool-unknown",
+            b.block,
+            word,
+            "M6 changes to no tool: no T word has been given",
+            "write the tool's number before or beside M6, as in T1 M6",
+        )
+        return
+    c.left_on(b.block, word, "this tool change")
+    c.end_compensation()
+    lift = c.machine.tool_change_lift_z
+    if lift is not None and c.at[2] < lift:
+        c.go(Kind.RAPID, b.block, (c.at[0], c.at[1], lift), math.nan, machine=True)
+    column = b.letters.get("T", word)
+    line = c.line(b.block)
+    c.events.append(Event("tool-change", line, len(c.moves), m.next_tool, column.start + 1, column.end + 1))
+    # A tool change stops the spindle on every machine that does it by itself; common practice, no source.
+    m.spindle = "off"
+    m.tool = m.next_tool
+    c.z_judged = False
+    if m.h_number is not None:
+        m.h_word = (line, word.start + 1, word.end + 1)
+    c.changed()
