@@ -209,3 +209,19 @@ def test_any_words_are_proved_without_an_error(plain_job: Job, blocks: list[list
 def test_any_bytes_are_proved_without_an_error(plain_job: Job, raw: bytes) -> None:
     proof = prove(plain_job, read_bytes(raw))
     assert all(f.message and f.remedy for f in proof.findings)
+
+
+@pytest.mark.parametrize(("height", "expected"), [(5.0, ["low-tool-change"]), (12.0, [])])
+def test_a_low_tool_change_where_the_machine_does_not_lift(
+    prove_text: Callable[..., Proof], tmp_path, height: float, expected: list[str]
+) -> None:  # type: ignore[no-untyped-def]
+    """The left clamp's top is at 10: a change below it is a fault on a machine that changes where it stands."""
+    from underglass.core.files.profiles import data_folder
+
+    text = (data_folder() / "profiles" / "machine" / "mill-3axis.toml").read_text()
+    (tmp_path / "low.toml").write_text(
+        "".join(line + "\n" for line in text.splitlines() if not line.startswith("lift_z"))
+    )
+    job = PLAIN_JOB.replace("format = 1", 'format = 1\nmachine = "low.toml"')
+    program = START + f"G0 X120.\nZ{height}\nT2 M6\nG53 G0 Z0\nM30\n"
+    assert codes(prove_text(program, job)) == expected

@@ -42,6 +42,7 @@ class Run:
     findings: tuple[Finding, ...]
     ended: bool
     last_line: int
+    units_stated: bool = True
 
 
 class Control:
@@ -85,6 +86,7 @@ class Control:
         self._offset_judged = False
         self.feed_missing_told = False
         self._cycle_line = 0
+        self.units_stated = False
         self.points = False
         self.pointless: tuple[Block, Word, int, float] | None = None
         self.ended = False
@@ -152,6 +154,7 @@ class Control:
             tuple(self.findings),
             self.ended,
             max(flow.main_line, 1),
+            self.units_stated,
         )
 
     def do(self, block: Block) -> None:

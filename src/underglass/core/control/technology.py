@@ -19,6 +19,7 @@ def set_technology(c: Control, b: BlockWords) -> None:
     m = c.modal
     if b.g:
         if "units" in b.g:
+            c.units_stated = True
             m.units = "inch" if b.g["units"][0] == 200 else "mm"
             c.changed()
         if "feed mode" in b.g:

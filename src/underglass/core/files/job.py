@@ -192,11 +192,13 @@ class _Reader:
                 ("wear_length", "H", length, True),
                 ("wear_radius", "D", radius, True),
             ):
-                self._numbered(part.table(key), letter, into, add)
+                offsets |= self._numbered(part.table(key), letter, into, add)
             part.done()
         return Registers(work, length, radius), frozenset(offsets)
 
-    def _numbered(self, part: Table | None, letter: str, into: dict[int, float], add: bool) -> None:
+    def _numbered(self, part: Table | None, letter: str, into: dict[int, float], add: bool) -> set[str]:
+        """Read registers into their table; their names."""
+        names: set[str] = set()
         for name in part.names() if part else []:
             assert part is not None
             if not re.fullmatch(letter + r"\d{1,5}", name):
@@ -204,6 +206,8 @@ class _Reader:
             number = int(name[1:])
             value = part.number(name, 0.0) * self.scale * (self._d_scale if letter == "D" else 1.0)
             into[number] = into.get(number, 0.0) + value if add else value
+            names.add(f"{letter}{number}")
+        return names
 
     def _start(self) -> Start:
         part = self.top.table("start")
@@ -240,6 +244,20 @@ class _Reader:
         part.done()
         return switches
 
+    def _lowest(self, part: Table) -> tuple[float | None, dict[int, float]]:
+        """A limit for all tools, or one a tool: ``{ T3 = -12.0 }``."""
+        if "lowest_z" not in part:
+            return None, {}
+        value = part.raw("lowest_z")
+        if not isinstance(value, dict):
+            return part.checked_number("lowest_z", value) * self.scale, {}
+        out: dict[int, float] = {}
+        for name, limit in value.items():
+            if not re.fullmatch(r"T\d{1,5}", name):
+                raise part.bad("lowest_z", f"'{name}' is no tool: write as in {{ T3 = -12.0 }}")
+            out[int(name[1:])] = part.checked_number("lowest_z", limit) * self.scale
+        return None, out
+
     def _proof(self, stocks: tuple[Solid, ...]) -> ProofSettings:
         part = self.top.table("proof")
         if part is None:
@@ -260,13 +278,16 @@ class _Reader:
                 table.number("work_offset", tolerance.work_offset, least=0.0),
             )
             table.done()
-        for name in ("target", "target_tolerance", "lowest_z"):
+        lowest, of_tool = self._lowest(part)
+        for name in ("target", "target_tolerance"):
             if name in part:
                 part.raw(name)
                 self.not_held.append(f"[proof] {name}: this version does not look at it")
-        part.done(("target", "target_tolerance", "lowest_z"))
+        part.done(("target", "target_tolerance"))
         # The default clearance is 1.0 mm whatever the units, the job's tolerances are mm: both as the format says.
-        return ProofSettings(cell_mm, clearance * self.scale if clearance is not None else 1.0, tolerance)
+        return ProofSettings(
+            cell_mm, clearance * self.scale if clearance is not None else 1.0, lowest, of_tool, tolerance
+        )
 
 
 def part_place(solid: Solid, zero: Frame) -> Vector:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from underglass.core.bench.bench import Bench
@@ -22,10 +23,15 @@ class RegisterTolerance:
 
 @dataclass(frozen=True, slots=True)
 class ProofSettings:
-    """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a near miss."""
+    """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a near miss.
+
+    ``lowest_z`` and, for single tools, ``lowest_z_of``: how low the tip may go above the part's zero, mm.
+    """
 
     cell: float | None = None
     clearance: float = 1.0
+    lowest_z: float | None = None
+    lowest_z_of: Mapping[int, float] = field(default_factory=dict)
     tolerance: RegisterTolerance = field(default_factory=RegisterTolerance)
 
 
@@ -33,7 +39,7 @@ class ProofSettings:
 class Job:
     """Everything but the program's text. ``folder`` is where the relative paths start.
 
-    ``set_registers`` and ``set_offsets`` name what the job file itself puts in the control; everything else in
+    ``set_registers`` names what the job file itself puts in the control (as G55, H3, D1); everything else in
     ``registers`` equals the truth. ``guessed`` lists, in plain words, what was assumed for a bare program.
     ``not_held`` lists what the job asks for and this version cannot simulate.
     """
@@ -49,6 +55,6 @@ class Job:
     switches: Switches = field(default_factory=Switches)
     start: Start = field(default_factory=Start)
     settings: ProofSettings = field(default_factory=ProofSettings)
-    set_offsets: frozenset[str] = frozenset()
+    set_registers: frozenset[str] = frozenset()
     guessed: tuple[str, ...] = ()
     not_held: tuple[str, ...] = ()

@@ -1,6 +1,6 @@
 """What the program itself gets wrong: tools that are not there, places out of reach, an end that is missing.
 
-Codes: tool-unknown, wrong-tool-loaded, end-missing, travel-limit, not-proved.
+Codes: tool-unknown, wrong-tool-loaded, low-tool-change, end-missing, units-not-stated, travel-limit, below-limit, not-proved.
 """
 
 from __future__ import annotations
@@ -9,14 +9,24 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from underglass.core.control.motions import Event
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
+from underglass.core.removal.toolpath import tip_path
 from underglass.core.tolerances import TOLERANCES
 
 
 def find(context: Context) -> Iterator[Finding]:
     yield from _tools(context)
     yield from _travel(context)
+    yield from _lowest(context)
+    if len(context.motions) and not context.run.units_stated:
+        yield Finding(
+            "units-not-stated",
+            1,
+            f"the program never says inch or metric: it runs in {context.motions.in_force[0].units} because the control was left so",
+            "write G21 or G20 in the safe line",
+        )
     for text in context.job.not_held:
         yield Finding("not-proved", 1, text[:1].upper() + text[1:], "prove this part of the job another way")
     if not context.run.ended:
@@ -63,6 +73,7 @@ def _tools(context: Context) -> Iterator[Finding]:
                 evidence={"called": event.tool, "loaded": tool.number},
                 **place,  # type: ignore[arg-type]
             )
+        yield from _low_change(context, event)
         if tool.profile is None and tool.number not in unheld:
             unheld.add(tool.number)
             yield Finding(
@@ -70,6 +81,58 @@ def _tools(context: Context) -> Iterator[Finding]:
                 message=f"{context.tool_words(event.tool)} has a shape that this version cannot cut with: what it removes is not proved",
                 remedy="prove what this tool does another way",
                 **place,  # type: ignore[arg-type]
+            )
+
+
+def _low_change(context: Context, event: Event) -> Iterator[Finding]:
+    """A change made with the old tool's tip lower than the highest thing on the bench, where the machine does not lift."""
+    machine, bench = context.job.bench.machine, context.job.bench
+    if machine.tool_change_lift_z is not None or event.before == 0:
+        return
+    move = event.before - 1
+    old = context.tool_table.tools[int(context.tool_row[move])] if int(context.tool_row[move]) >= 0 else None
+    tip = float(context.motions.end[move, 2]) - (old.length if old else 0.0)
+    things = [*bench.stocks, *(f.solid for f in bench.fixtures)]
+    highest = max(things, key=lambda solid: solid.top, default=None)
+    if highest is not None and tip < highest.top - TOLERANCES.touch_mm:
+        yield Finding(
+            "low-tool-change",
+            event.line,
+            f"the tool is changed with its tip {context.length(highest.top - tip)} lower than the top of the {highest.name}",
+            "lift Z before the change, as with G53 G0 Z0",
+            event.column,
+            event.end_column,
+            tool=event.tool,
+            move=event.before,
+            evidence={"below_mm": highest.top - tip, "thing": highest.name},
+        )
+
+
+def _lowest(context: Context) -> Iterator[Finding]:
+    """The first move of each tool whose real tip goes below the limit that the person set, above the part's true zero."""
+    settings = context.job.settings
+    if settings.lowest_z is None and not settings.lowest_z_of:
+        return
+    zero = context.job.bench.zero
+    frame = zero.get("G54") or next(iter(zero.values()))
+    path = tip_path(context.motions, context.tool_row, context.tool_table.tools, frame)
+    low = np.minimum(path.start[:, 2], path.end[:, 2])
+    called = context.motions.tool_of()[path.move]
+    for tool in sorted(set(called.tolist()) - {0}):
+        limit = settings.lowest_z_of.get(tool, settings.lowest_z)
+        if limit is None:
+            continue
+        mine = np.flatnonzero((called == tool) & (path.row >= 0) & (low < limit - TOLERANCES.chord_mm))
+        if len(mine):
+            move = int(path.move[mine[0]])
+            yield Finding(
+                "below-limit",
+                int(context.motions.line[move]),
+                f"{context.tool_words(tool)} goes down to Z {context.length(float(low[mine].min()))}, below the limit of {context.length(limit)} that is set",
+                "check the depth, or set another limit in the job",
+                tool=tool,
+                move=move,
+                evidence={"lowest_mm": float(low[mine].min()), "limit_mm": limit},
             )
 
 

@@ -1,6 +1,6 @@
 """Belief against truth: length registers and work offsets.
 
-Codes: length-register-wrong, length-offset-other, work-offset-unset, work-offset-wrong, zero-not-given.
+Codes: register-unused, radius-register-wrong, length-register-wrong, length-offset-other, work-offset-unset, work-offset-wrong, zero-not-given.
 """
 
 from __future__ import annotations
@@ -25,6 +25,24 @@ def find(context: Context) -> Iterator[Finding]:
         if (offset.name, offset.shift) not in seen:
             seen.add((offset.name, offset.shift))
             yield from _offset(context, offset)
+    yield from _unused(context)
+
+
+def _unused(context: Context) -> Iterator[Finding]:
+    """Registers that the job sets and nothing reads."""
+    motions = context.motions
+    if not len(motions):
+        return
+    read = {s.offset for s in motions.in_force} | {f"H{s.h_number}" for s in motions.in_force}
+    read |= {f"D{use.number}" for use in motions.radii_used}
+    for name in sorted(context.job.set_registers - read):
+        yield Finding(
+            "register-unused",
+            1,
+            f"{name} is set in the control, but nothing in the program reads it",
+            "leave it if it is for another program",
+            evidence={"register": name},
+        )
 
 
 def _likely_cause(context: Context, use: LengthUse, real: float) -> str:
