@@ -283,7 +283,7 @@ class MainWindow(QMainWindow):
             self.say_trouble(
                 "A program without a job is proved with guesses. " + "; ".join(job.guessed) + ".", calm=True
             )
-        self.setWindowTitle(f"{job.title} · {_NAME}")
+        self.setWindowTitle(f"{job.title}[*] · {_NAME}")
         return True
 
     def open_demo(self, name: str) -> None:

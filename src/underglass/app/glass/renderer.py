@@ -48,13 +48,17 @@ class Placed:
 
 @dataclass(slots=True)
 class Frame:
-    """What one picture shows. ``done`` segments lie in the past; ``selected`` is a range of segments."""
+    """What one picture shows. ``done`` segments lie in the past; ``selected`` is a range of segments.
+
+    ``most_lines``: draw no more segments than this, those around the moment; None for all of them.
+    """
 
     camera: Camera
     look: Look
     bodies: list[Placed] = field(default_factory=list)
     done: int = 0
     selected: tuple[int, int] = (0, 0)
+    most_lines: int | None = None
 
 
 def hex_colour(text: str) -> Colour:
@@ -287,7 +291,12 @@ class Renderer:
         self.context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
         look = frame.look
         done = min(max(frame.done, 0), len(rows))
-        for first, count, alpha in ((done, len(rows) - done, 0.28), (0, done, 0.9)):
+        most = len(rows) if frame.most_lines is None else frame.most_lines
+        begin, end = (
+            max(0, done - most),
+            min(len(rows), done + most // 4 + 1 if frame.most_lines is not None else len(rows)),
+        )
+        for first, count, alpha in ((done, end - done, 0.28), (begin, done - begin, 0.9)):
             if count > 0:
                 self._render_lines(first, count, look, alpha, 1.0)
         first, last = frame.selected

@@ -29,6 +29,9 @@ _CLICK_PIXELS = 4
 _PICK_PIXELS = 6.0
 _SETTLE_MS = 140
 _HALF_ABOVE_MS = 25.0
+_MOST_LINES_MOVING = 12_000
+_MOST_LINES_GATHERED = 40_000
+"""While something moves only the path around the moment is drawn; a very long path is drawn whole once it is still."""
 
 
 class Glass(QOpenGLWidget):
@@ -156,7 +159,13 @@ class Glass(QOpenGLWidget):
     @property
     def still(self) -> bool:
         """Whether the picture is as good as it gets."""
-        return not self._moving and self._gathered >= len(JITTER)
+        return not self._moving and self._gathered >= self._pictures_wanted()
+
+    def _pictures_wanted(self) -> int:
+        """How many pictures a still view is mixed from."""
+        lines = self._stage.lines
+        long = lines is not None and self.show_lines and len(lines.rows) > _MOST_LINES_GATHERED
+        return 1 if long else len(JITTER)
 
     # -- drawing -----------------------------------------------------------------------------------------------------
 
@@ -200,6 +209,9 @@ class Glass(QOpenGLWidget):
         self._stage.send(renderer)
         look = self._stage.look(self._palette, lines=self.show_lines, solid=self.show_solid)
         picture = self._stage.picture(self.camera, look, self._palette)
+        if self._moving:
+            picture.most_lines = _MOST_LINES_MOVING
+        wanted = self._pictures_wanted()
         if self._moving and self._frame_ms > _HALF_ABOVE_MS:
             small = renderer.picture(max(1, width // 2), max(1, height // 2), "half")
             renderer.draw(small, max(1, width // 2), max(1, height // 2), picture)
@@ -210,13 +222,13 @@ class Glass(QOpenGLWidget):
             renderer.show(whole, screen, width, height)
         else:
             gather = renderer.picture(width, height, "gather")
-            if self._gathered < len(JITTER):
+            if self._gathered < wanted:
                 whole = renderer.picture(width, height, "whole")
                 renderer.draw(whole, width, height, picture, JITTER[self._gathered])
                 self._gathered += 1
                 renderer.show(whole, gather, width, height, 1.0 / self._gathered)
             renderer.show(gather, screen, width, height)
-            if self._gathered < len(JITTER):
+            if self._gathered < wanted:
                 self._gather.start()
         renderer.context.finish()
         spent = (time.perf_counter() - began) * 1000.0
