@@ -153,7 +153,7 @@ def test_blocks_in_words(prove_text: Callable[..., Proof], line: int, words: lis
         ("O12", "Names the program: O12"),
         ("G1 X--", "Column 4 cannot be read"),
         ("G20", "inches"),
-        ("G41 D3 X5.", "runs left of its way by register D3"),
+        ("G41 D3 X5.", "Puts the cutter left of its way by register D3"),
         ("G83 X5. Z-9. R1. Q2.", "Drills in steps"),
         ("M98 P200 L3", "Runs subprogram 200, 3 times"),
         ("WHILE [#1 LT 3] DO 2", "down to END 2"),
@@ -174,6 +174,19 @@ def test_arcs_in_words(prove_text: Callable[..., Proof]) -> None:
     assert "full circle clockwise" in " ".join(read_out(proof, lines[7], 8).sentences)
     said = " ".join(read_out(proof, lines[8], 9).sentences)
     assert "quarter circle counter-clockwise" in said and "radius 10.000" in said
+
+
+@pytest.mark.parametrize(
+    ("word", "spindle", "way"), [("G41", "M3", "climb"), ("G42", "M3", "conventional"), ("G41", "M4", "conventional")]
+)
+def test_which_way_the_cutter_cuts(prove_text: Callable[..., Proof], word: str, spindle: str, way: str) -> None:
+    """Common practice, no source: left of its way with the spindle clockwise is climb milling."""
+    text = (
+        START.replace("M3", spindle)
+        + f"G0 X50. Y-20.\nG1 {word} D1 X50. Y-10. F300\nX8.\nG40 Y-30.\nG0 Z50.\nM5\nM30\n"
+    )
+    proof = prove_text(text)
+    assert f"{way} milling" in " ".join(read_out(proof, text.splitlines()[5], 6).sentences)
 
 
 def test_outcomes() -> None:

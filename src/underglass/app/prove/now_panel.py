@@ -181,5 +181,9 @@ class NowPanel(QWidget):
         tooth = f"{from_mm(now.chip_load, unit):.3f} {unit}" if now.chip_load else "–"
         self._put("surface", surface)
         self._put("chip", tooth)
-        self._put("force", " ".join(w for w in now.state.words if w not in ("G17", "G40", "G94", "G98")))
+        # Offset and length register have rows of their own; of the rest, what is not the everyday state.
+        usual = ("G17", "G40", "G94", "G98")
+        elsewhere = ("G43", "G49", "G54", "G55", "G56", "G57", "G58", "G59")
+        words = [w for w in now.state.words if w not in usual and not w.startswith(elsewhere)]
+        self._put("force", " ".join((now.state.motion, *words)))
         self._put("time", f"{show_clock(now.elapsed)} of {show_clock(now.total)}")

@@ -91,7 +91,7 @@ def read_out(proof: Proof | None, text: str, line: int, unit: Unit = "mm") -> Re
     flow = _flow(block)
     if not flow and not [w for w in block.words if w.letter not in "NO"]:
         return Reading(name, (_nothing(block),), "")
-    sentences = [*flow, *_technology(proof, block), *_states(block)]
+    sentences = [*flow, *_technology(proof, block), *_states(proof, block)]
     move = _motion(proof, line, unit)
     if move:
         sentences.append(move)
@@ -173,7 +173,18 @@ def _technology(proof: Proof | None, block: Block) -> list[str]:
     return out
 
 
-def _states(block: Block) -> list[str]:
+def _cutting_way(proof: Proof | None, line: int, side: str) -> str:
+    """Climb or conventional: with the spindle clockwise a cutter left of its way climbs (common practice, no source)."""
+    if proof is None:
+        return ""
+    after = [m for m in (proof.moves_of_line(k) for k in range(line, line + 4)) if m is not None]
+    spindle = proof.motions.state_of(after[0][0]).spindle if after else "off"
+    if spindle == "off":
+        return ""
+    return ", climb milling" if (side == "left") == (spindle == "clockwise") else ", conventional milling"
+
+
+def _states(proof: Proof | None, block: Block) -> list[str]:
     out = []
     for word in block.words:
         key = g_key(word.value) if word.letter == "G" else None
@@ -186,7 +197,7 @@ def _states(block: Block) -> list[str]:
             said = f" by register D{int(d.value)}" if d and d.value == d.value else ""
             side = "left" if key == 410 else "right"
             out.append(
-                f"From the next move on the cutter runs {side} of its way{said}; the entry is drawn when the move after it is known"
+                f"Puts the cutter {side} of its way{said}{_cutting_way(proof, block.line, side)}; the entry is drawn when the move after it is known"
             )
         elif key == 430:
             h = block.word("H")
