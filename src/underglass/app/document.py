@@ -29,7 +29,6 @@ class Document(QObject):
     moment_changed = Signal(float)
     finding_changed = Signal()
     units_changed = Signal()
-    colouring_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)

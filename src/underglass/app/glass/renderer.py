@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from underglass.app.glass import shaders
 from underglass.app.glass.camera import Camera
-from underglass.app.glass.scene import Body, PathLines
+from underglass.app.glass.scene import Body, PathLines, box_body
 from underglass.core.removal.sweep import TILE
 
 Colour = tuple[float, float, float]
@@ -121,17 +121,8 @@ class Renderer:
         self._line_program = context.program(shaders.LINE_VERTEX, shaders.LINE_FRAGMENT)
         self._ground_program = context.program(shaders.GROUND_VERTEX, shaders.GROUND_FRAGMENT)
         self._blend_program = context.program(shaders.GROUND_VERTEX, shaders.BLEND_FRAGMENT)
-        cube = []
-        for axis in range(3):
-            for side in (0, 1):
-                u, v = (axis + 1) % 3, (axis + 2) % 3
-                quad = []
-                for a, b in ((0, 0), (1, 0), (1, 1), (0, 1)):
-                    at = [0.0, 0.0, 0.0]
-                    at[axis], at[u], at[v] = float(side), float(a), float(b)
-                    quad.append(at)
-                cube.extend(quad[k] for k in ((0, 1, 2, 0, 2, 3) if side else (0, 2, 1, 0, 3, 2)))
-        self._cube = context.buffer(np.array(cube, dtype=np.float32).tobytes())
+        corners = np.ascontiguousarray(box_body((1.0, 1.0, 1.0)).triangles[:, :3])
+        self._cube = context.buffer(corners.tobytes())
         self._cube_array = context.vertex_array(self._stock_program, [(self._cube, "3f", "a_corner")])
         screen = context.buffer(np.array([-1, -1, 1, -1, -1, 1, 1, 1], dtype=np.float32).tobytes())
         self._ground_array = context.vertex_array(self._ground_program, [(screen, "2f", "a_place")])
@@ -143,7 +134,6 @@ class Renderer:
         self._line_rows: NDArray[np.float32] | None = None
         self._line_array: moderngl.VertexArray | None = None
         self._pictures: dict[tuple[int, int, str], moderngl.Framebuffer] = {}
-        self._gathered = 0
 
     # -- what is sent ----------------------------------------------------------------------------------------------
 

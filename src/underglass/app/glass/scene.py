@@ -142,11 +142,8 @@ def tool_bodies(tool: Tool, nose_diameter: float) -> dict[str, Body]:
     return {name: Body(np.concatenate([b.triangles for b in bodies])) for name, bodies in out.items()}
 
 
-def tool_colour_codes(
-    proof: Proof, stock: int, owner: NDArray[np.int32], selected: tuple[int, int] | None
-) -> NDArray[np.uint8]:
+def tool_colour_codes(proof: Proof, owner: NDArray[np.int32], selected: tuple[int, int] | None) -> NDArray[np.uint8]:
     """What the shader needs of each cell: the tool's colour (0: uncut), and 128 where the selected line cut it."""
-    del stock
     order = {number: k for k, number in enumerate(tool_order(proof))}
     by_state = np.array([1 + order.get(s.tool, 0) % 15 for s in proof.motions.in_force] or [1], dtype=np.uint8)
     lookup = np.concatenate([by_state[proof.motions.state], [0, 0]]).astype(np.uint8)

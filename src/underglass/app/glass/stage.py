@@ -111,7 +111,7 @@ class Stage:
         for k, cursor in enumerate(self.cursors):
             tiles = self._dirty[k]
             if fresh or self._codes_stale:
-                codes = tool_colour_codes(proof, k, cursor.field.owner, chosen)
+                codes = tool_colour_codes(proof, cursor.field.owner, chosen)
                 if fresh:
                     renderer.put_stock(k, cursor.field.h, codes)
                 else:
@@ -130,7 +130,7 @@ class Stage:
         out = np.zeros(owner.shape, dtype=np.uint8)
         rows, columns = np.flatnonzero(tiles.any(axis=1)), np.flatnonzero(tiles.any(axis=0))
         where = (slice(rows[0] * TILE, (rows[-1] + 1) * TILE), slice(columns[0] * TILE, (columns[-1] + 1) * TILE))
-        out[where] = tool_colour_codes(self.proof, k, owner[where], chosen)
+        out[where] = tool_colour_codes(self.proof, owner[where], chosen)
         return out
 
     # -- what to draw ------------------------------------------------------------------------------------------------

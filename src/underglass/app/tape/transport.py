@@ -6,7 +6,6 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from underglass.app.parts.basic import label
 from underglass.app.style.icons import icon
 from underglass.app.style.palette import Palette
 from underglass.app.tape.player import SPEEDS, Player
@@ -40,7 +39,6 @@ class Transport(QWidget):
         row.setSpacing(6)
         for button in (self.back, self.play, self.on, self.speed):
             row.addWidget(button)
-        self._hint = label("", quiet=True, pixels=11)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 25, 0, 6)
         box.addLayout(row)
