@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
@@ -15,6 +16,10 @@ from underglass.core.language.source import read_bytes, read_text
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
+
+# No test is timed: a slow machine is no fault of the code. Speed is measured in benchmarks/.
+settings.register_profile("house", deadline=None)
+settings.load_profile("house")
 
 PLAIN_JOB = """\
 format = 1
