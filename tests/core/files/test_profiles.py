@@ -51,3 +51,30 @@ def test_a_wrong_one_says_file_key_and_line(tmp_path: Path, kind: str, old: str,
         read_job(write_job(tmp_path, "M30\n", job))
     assert caught.value.path.endswith("mine.toml") and caught.value.line >= 1
     assert (caught.value.key, says in str(caught.value)) == (key, True), str(caught.value)
+
+
+def test_words_that_stand_for_others(tmp_path: Path) -> None:
+    """G70 and G71 for inch and metric: older EIA RS-274-D practice, from memory. One word for two: common practice, no source."""
+    from tests.core.control.test_interpret import codes, ends, run
+
+    text = (CONTROLS / "word-address-mill.toml").read_text()
+    for word in ("G70", "G71", "M13"):
+        text = text.replace(f"# {word}", word)
+    (tmp_path / "older.toml").write_text(text)
+    done = run("G70 G0 X1. Y0 Z0\nG71 X1. M13 S500\nM30", profile=tmp_path / "older.toml")
+    assert codes(done) == []
+    assert [e[0] for e in ends(done)] == [pytest.approx(25.4), 1.0]
+    state = done.motions.state_of(1)
+    assert state.spindle == "clockwise" and state.coolant
+    # The shipped control does not know them.
+    assert codes(run("G70 G0 X1.\nM30")) == ["word-unknown"]
+
+
+@pytest.mark.parametrize(
+    ("line", "says"), [('G70 = "G200"', "G200"), ('X1 = "G20"', "no G- or M-word"), ('M13 = ""', "no word")]
+)
+def test_words_that_stand_for_nothing(tmp_path: Path, line: str, says: str) -> None:
+    text = (CONTROLS / "word-address-mill.toml").read_text().replace("[same_as]", f"[same_as]\n{line}\n#", 1)
+    (tmp_path / "wrong.toml").write_text(text)
+    with pytest.raises(BadEntry, match=says):
+        read_control(tmp_path / "wrong.toml")

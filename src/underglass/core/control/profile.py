@@ -16,7 +16,7 @@ class ControlProfile:
 
     ``arc_tolerance`` is the largest difference of an arc's start and end radius that is let through, for a program in
     mm and in inch. ``increment``: what a length without a decimal point counts in, in the program's unit; None: such a
-    number is plain. ``longest_arc``: whether an arc may run past a quadrant. ``power_on`` lists the G-words in force before the first block.
+    number is plain. ``same_as``: words that stand for others, as G70 for G20 or M13 for M3 M8. ``longest_arc``: whether an arc may run past a quadrant. ``power_on`` lists the G-words in force before the first block.
     """
 
     name: str
@@ -27,6 +27,7 @@ class ControlProfile:
     power_on: tuple[str, ...]
     limits: Limits = field(default_factory=Limits)
     increment: Mapping[Unit, float] | None = None
+    same_as: Mapping[tuple[str, float], tuple[tuple[str, float], ...]] = field(default_factory=dict)
     longest_arc: Literal["full", "quadrant"] = "full"
     corner: Literal["rolled", "extended"] = "rolled"
     lookahead: int = 2

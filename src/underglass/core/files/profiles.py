@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import difflib
+import re
 from importlib import resources
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
 from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
+from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key
 from underglass.core.files.checked import Table, read_toml
 from underglass.core.units import MM_PER_INCH, Unit
 
@@ -125,6 +127,33 @@ _POWER_ON = (
 )
 
 
+_WORD = re.compile(r"([GM])(\d{1,3}(?:\.\d)?)")
+
+
+def _same_as(top: Table) -> dict[tuple[str, float], tuple[tuple[str, float], ...]]:
+    """The words of this control that stand for others: ``[same_as]  G70 = "G20"``, ``M13 = "M3 M8"``."""
+    part = top.table("same_as")
+    out: dict[tuple[str, float], tuple[tuple[str, float], ...]] = {}
+    for name in part.names() if part is not None else []:
+        assert part is not None
+        own = _WORD.fullmatch(name.upper())
+        if own is None:
+            raise part.bad(name, f"'{name}' is no G- or M-word")
+        meant = [(text, _WORD.fullmatch(text.upper())) for text in (part.text(name) or "").split()]
+        wrong = next((text for text, found in meant if found is None or not _known(found)), None)
+        if wrong is not None or not meant:
+            raise part.bad(name, f"'{wrong or ''}' is no word that this control can be given")
+        out[(own[1], float(own[2]))] = tuple((found[1], float(found[2])) for _text, found in meant if found is not None)
+    return out
+
+
+def _known(word: re.Match[str]) -> bool:
+    if word[1] == "G":
+        key = g_key(float(word[2]))
+        return key is not None and key in G_GROUPS
+    return float(word[2]) in M_GROUPS
+
+
 def read_control(path: Path) -> ControlProfile:
     """A control profile. Raises ``UnusableFile`` or ``BadEntry``."""
     top = _start(path)
@@ -140,6 +169,7 @@ def read_control(path: Path) -> ControlProfile:
     order = _part(top, "order")
     stop = order.choice("stop_words", ["block-end", "block-start"])
     order.done()
+    same_as = _same_as(top)
     numbers = _part(top, "numbers")
     plain = numbers.choice("without_point", ["plain", "increment"]) == "plain"
     step_mm = numbers.number("increment_mm", 0.001, above=0.0)
@@ -177,6 +207,7 @@ def read_control(path: Path) -> ControlProfile:
         power_on=tuple(words),
         limits=limits,
         increment=increment,
+        same_as=same_as,
         longest_arc="quadrant" if longest == "quadrant" else "full",
         corner="extended" if corner == "extended" else "rolled",
         lookahead=lookahead,
