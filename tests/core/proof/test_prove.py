@@ -238,3 +238,12 @@ def test_a_low_tool_change_where_the_machine_does_not_lift(
     job = PLAIN_JOB.replace("format = 1", 'format = 1\nmachine = "low.toml"')
     program = START + f"G0 X120.\nZ{height}\nT2 M6\nG53 G0 Z0\nM30\n"
     assert codes(prove_text(program, job)) == expected
+
+
+def test_the_position_is_shown_as_the_control_shows_it(prove_text: Callable[..., Proof]) -> None:
+    """Under G52 and G92 the control counts from the shifted zero; the tip's height stays above the part's own."""
+    proof = prove_text(START + "G52 X10. Y0 Z5.\nG0 X1. Y1. Z30.\nM5\nG52 X0 Y0 Z0\nM30\n")
+    now = now_at(proof, proof.timing.total)
+    assert now is not None
+    assert now.work == pytest.approx((1.0, 1.0, 30.0))
+    assert now.tip_commanded == now.tip_real == pytest.approx(35.0)

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from underglass.core.bench.frame import Frame
 from underglass.core.bench.tool import Tool
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.toolpath import tip_path
@@ -42,15 +41,10 @@ class Body:
     triangles: Floats
 
 
-def world_frame(proof: Proof) -> Frame:
-    zero = proof.job.bench.zero
-    return zero.get("G54") or next(iter(zero.values()))
-
-
 def path_lines(proof: Proof) -> PathLines:
     """The real tip's way as segments, arcs in chords no farther off than a hair."""
     motions = proof.motions
-    path = tip_path(motions, proof.tool_row, proof.tool_table.tools, world_frame(proof))
+    path = tip_path(motions, proof.tool_row, proof.tool_table.tools, proof.job.bench.part_zero)
     n = len(path)
     rapid = motions.rapid()[path.move]
     if not n:
@@ -144,19 +138,10 @@ def tool_bodies(tool: Tool, nose_diameter: float) -> dict[str, Body]:
 
 def tool_colour_codes(proof: Proof, owner: NDArray[np.int32], selected: tuple[int, int] | None) -> NDArray[np.uint8]:
     """What the shader needs of each cell: the tool's colour (0: uncut), and 128 where the selected line cut it."""
-    order = {number: k for k, number in enumerate(tool_order(proof))}
+    order = {number: k for k, number in enumerate(proof.tool_order)}
     by_state = np.array([1 + order.get(s.tool, 0) % 15 for s in proof.motions.in_force] or [1], dtype=np.uint8)
     lookup = np.concatenate([by_state[proof.motions.state], [0, 0]]).astype(np.uint8)
     codes = lookup[owner]
     if selected is not None:
         codes[(owner >= selected[0]) & (owner <= selected[1])] |= 128
     return codes
-
-
-def tool_order(proof: Proof) -> list[int]:
-    """The tools in the order in which the program first calls them: their colours go by it."""
-    order: list[int] = []
-    for segment in proof.segments:
-        if segment.tool and segment.tool not in order:
-            order.append(segment.tool)
-    return order

@@ -18,7 +18,6 @@ from underglass.app.glass.scene import (
     tool_bodies,
     tool_colour_codes,
     turned_body,
-    world_frame,
 )
 from underglass.app.style.palette import Palette
 from underglass.core.bench.frame import Frame
@@ -64,7 +63,7 @@ class Stage:
         if proof is None:
             self.lines, self.cursors = None, []
             return
-        self.world = world_frame(proof)
+        self.world = proof.job.bench.part_zero
         self.lines = path_lines(proof)
         self.cursors = [history.cursor() for history in proof.stocks]
         self._dirty = [None for _ in self.cursors]

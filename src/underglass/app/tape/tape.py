@@ -7,7 +7,6 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from underglass.app.document import Document
-from underglass.app.glass.scene import tool_order
 from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font, words_font
@@ -108,7 +107,7 @@ class Tape(QWidget):
     def _paint_bands(self, painter: QPainter, band: QRectF) -> None:
         p, proof = self._palette, self._document.proof
         assert proof is not None
-        order = {tool: k for k, tool in enumerate(tool_order(proof))}
+        order = {tool: k for k, tool in enumerate(proof.tool_order)}
         painter.setFont(words_font(12))
         painter.save()
         painter.setClipRect(band)

@@ -27,6 +27,11 @@ class Bench:
     loaded: Mapping[int, int] = field(default_factory=dict)
     material: str = ""
 
+    @property
+    def part_zero(self) -> Frame:
+        """The zero that measuring and the picture count from: G54's, or the first there is."""
+        return self.zero.get("G54") or next(iter(self.zero.values()), Frame())
+
     def really_in_spindle(self, called: int) -> Tool | None:
         """The tool that comes when the program asks for number ``called``; None if there is none."""
         return self.tools.get(self.loaded.get(called, called))

@@ -17,7 +17,7 @@ from underglass.core.control.compensate import Compensator, Element
 from underglass.core.control.cycles import CycleData
 from underglass.core.control.flow import Flow, Library
 from underglass.core.control.modal import Modal
-from underglass.core.control.motions import Event, Kind, LengthUse, MotionBuilder, Motions, OffsetUse, RadiusUse
+from underglass.core.control.motions import Event, Kind, MotionBuilder, Motions, OffsetUse, RegisterUse
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import Registers, Start, Switches, Vector
 from underglass.core.control.transform import Mapping, Transform
@@ -75,9 +75,9 @@ class Control:
         self._library = library
         self.flow = Flow("", (), library, profile.limits)
         self._told: set[tuple[str, int, int, str]] = set()
-        self._lengths: list[LengthUse] = []
+        self._lengths: list[RegisterUse] = []
         self._offsets: list[OffsetUse] = []
-        self.radii: list[RadiusUse] = []
+        self.radii: list[RegisterUse] = []
         self.comp: Compensator | None = None
         self._comp_line = 0
         self._real: Vector = machine.home
@@ -296,7 +296,7 @@ class Control:
             )
             return
         line, column, end_column = m.h_word
-        self._lengths.append(LengthUse(line, column, end_column, m.h_number, m.h_value, m.tool, len(self.moves)))
+        self._lengths.append(RegisterUse(line, column, end_column, m.h_number, m.h_value, m.tool, len(self.moves)))
 
     def check_feed(self, b: BlockWords) -> None:
         """Complain, once until F comes, about a cutting move without a feed."""

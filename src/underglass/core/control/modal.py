@@ -77,4 +77,5 @@ class Modal:
             self.comp,
             self.d_number,
             self.d_value,
+            transform.angle,
         )

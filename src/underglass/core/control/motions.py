@@ -51,20 +51,8 @@ class Event(NamedTuple):
     end_column: int
 
 
-class LengthUse(NamedTuple):
-    """A block that puts a length register in force."""
-
-    line: int
-    column: int
-    end_column: int
-    number: int
-    value: float
-    tool: int
-    before: int
-
-
-class RadiusUse(NamedTuple):
-    """A block that puts a radius register in force. ``value`` is the radius, mm."""
+class RegisterUse(NamedTuple):
+    """A block that puts a length (H) or radius (D) register in force. ``value`` in mm, a radius for D."""
 
     line: int
     column: int
@@ -111,9 +99,9 @@ class Motions:
     dwell: Floats
     in_force: tuple[InForce, ...]
     events: tuple[Event, ...] = ()
-    lengths_used: tuple[LengthUse, ...] = ()
+    lengths_used: tuple[RegisterUse, ...] = ()
     offsets_used: tuple[OffsetUse, ...] = ()
-    radii_used: tuple[RadiusUse, ...] = ()
+    radii_used: tuple[RegisterUse, ...] = ()
 
     def __len__(self) -> int:
         return len(self.line)
@@ -212,9 +200,9 @@ class MotionBuilder:
     def build(
         self,
         events: list[Event],
-        lengths_used: list[LengthUse],
+        lengths_used: list[RegisterUse],
         offsets_used: list[OffsetUse],
-        radii_used: list[RadiusUse] | None = None,
+        radii_used: list[RegisterUse] | None = None,
     ) -> Motions:
         if self._rows:
             self._chunks.append(np.array(self._rows, dtype=np.float64))

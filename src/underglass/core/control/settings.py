@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from underglass.core.control import motion
 from underglass.core.control.block_words import BlockWords
-from underglass.core.control.motions import Kind, RadiusUse
+from underglass.core.control.motions import Kind, RegisterUse
 from underglass.core.control.state import Vector
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import OFFSET_NAMES, OFFSETS_IN_ORDER, g_name
@@ -130,7 +130,7 @@ def _compensation(c: Control, b: BlockWords) -> None:
         return
     place = d or word
     c.radii.append(
-        RadiusUse(c.line(b.block), place.start + 1, place.end + 1, m.d_number, m.d_value, m.tool, len(c.moves))
+        RegisterUse(c.line(b.block), place.start + 1, place.end + 1, m.d_number, m.d_value, m.tool, len(c.moves))
     )
     c.begin_compensation(b.block, 1.0 if left else -1.0, m.d_value)
     m.comp = same

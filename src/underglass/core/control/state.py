@@ -51,7 +51,7 @@ class InForce(NamedTuple):
 
     ``shift`` is the work offset alone; ``extra`` is G52 and G92 together; ``turned`` the words of rotation, scaling and
     mirror; ``exact`` whether the control stops at each corner (G61); ``comp`` off, left or right, with ``d_value`` the
-    radius that the control reckons with.
+    radius that the control reckons with; ``rotation`` the angle of G68, rad.
     """
 
     tool: int
@@ -74,6 +74,7 @@ class InForce(NamedTuple):
     comp: str = "off"
     d_number: int | None = None
     d_value: float = 0.0
+    rotation: float = 0.0
 
     def work(self, machine: Vector) -> Vector:
         """Machine coordinates of the gauge line as the work coordinates the control shows."""
@@ -82,6 +83,11 @@ class InForce(NamedTuple):
             machine[1] - self.shift[1],
             machine[2] - self.shift[2] - self.h_value,
         )
+
+    def shown(self, machine: Vector) -> Vector:
+        """The position as the control shows it: work coordinates less G52 and G92."""
+        x, y, z = self.work(machine)
+        return (x - self.extra[0], y - self.extra[1], z - self.extra[2])
 
     @property
     def words(self) -> tuple[str, ...]:

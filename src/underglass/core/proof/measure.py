@@ -20,7 +20,7 @@ def moves_done_after(proof: Proof, line: int) -> int:
 
 def heights(proof: Proof, points: list[tuple[float, float]], after_line: int | None = None) -> list[float]:
     """Z of the stock's surface at X Y points, all in coordinates of the true G54 (or first) zero, mm; nan off the stock."""
-    zero = proof.job.bench.zero.get("G54") or next(iter(proof.job.bench.zero.values()))
+    zero = proof.job.bench.part_zero
     at = np.array([[x, y, 0.0] for x, y in points], dtype=np.float64).reshape(-1, 3)
     real = zero.out(at)
     out = [math.nan] * len(points)

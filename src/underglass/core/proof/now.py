@@ -13,7 +13,7 @@ from underglass.core.proof.proof import Proof
 
 @dataclass(frozen=True, slots=True)
 class Now:
-    """Lengths in mm, feed in mm/min (None on a rapid), surface speed in m/min, chip load in mm a tooth, times in s."""
+    """``work`` is the position as the control shows it, with G52 and G92. Lengths in mm, feed in mm/min (None on a rapid), surface speed in m/min, chip load in mm a tooth, times in s."""
 
     line: int
     kind: Kind | None
@@ -57,7 +57,7 @@ def now_at(proof: Proof, moment: float) -> Now | None:
         int(motions.line[move]),
         kind,
         state,
-        state.work(machine),
+        state.shown(machine),
         machine,
         (end[0] - machine[0], end[1] - machine[1], end[2] - machine[2]),
         commanded,

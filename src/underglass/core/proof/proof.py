@@ -77,6 +77,11 @@ class Proof:
     def outcome(self) -> str:
         return outcome(self.findings)
 
+    @property
+    def tool_order(self) -> list[int]:
+        """The tools in the order in which the program first calls them."""
+        return list(dict.fromkeys(segment.tool for segment in self.segments if segment.tool))
+
     def moves_of_line(self, line: int) -> tuple[int, int] | None:
         """First and last move that a line makes, or None. (A line may be run more than once; this is the first run.)"""
         return self._line_moves.get(line)

@@ -103,12 +103,23 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
     active = np.ascontiguousarray(_there(context, fixture)[path.move])
     cell = context.stocks[0].grid.cell if context.stocks else 0.1
     out = np.zeros((len(path), table.radius.shape[1], 4))
+    radius = table.radius
+    measure = (
+        solid.shape == "cylinder",
+        TOLERANCES.touch_side_cells * cell,
+        TOLERANCES.touch_mm,
+        TOLERANCES.chord_mm,
+        _LOOK_MM,
+    )
+    moves = (path.start, path.end, path.centre, path.sweep, path.row)
+    against_solid(*moves, radius, table.bottom, table.top, active, size, *measure, out)
     if fixture.may_cut:
-        size[2] -= fixture.may_cut
-    against_solid(
-        path.start, path.end, path.centre, path.sweep, path.row, table.radius, table.bottom, table.top, active, size,
-        solid.shape == "cylinder", TOLERANCES.touch_side_cells * cell, TOLERANCES.touch_mm, TOLERANCES.chord_mm, _LOOK_MM, out,
-    )  # fmt: skip
+        # Only the cutting part may go into it, and only so deep; how near it comes to that depth is nobody's worry.
+        softer = size - (0.0, 0.0, fixture.may_cut)
+        allowed = np.zeros_like(out)
+        against_solid(*moves, radius, table.bottom, table.top, active, softer, *measure, allowed)
+        out[:, 0, :3] = allowed[:, 0, :3]
+        out[:, 0, 3] = np.where(allowed[:, 0, 0] > 0.0, 0.0, _LOOK_MM)
     clashes: list[_Clash] = []
     for step, part in np.argwhere(out[:, :, 0] > 0.0).tolist():
         name = table.part_names[int(path.row[step])][part]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.tool import Tool
 from underglass.core.control.interpret import Run
-from underglass.core.control.motions import LengthUse, Motions
+from underglass.core.control.motions import Motions, RegisterUse
 from underglass.core.control.timing import Timing
 from underglass.core.proof.job import Job
 from underglass.core.removal.history import StockHistory
@@ -47,7 +47,7 @@ class Context:
         size = tool.DC if self.job.units == "mm" else tool.DC / 25.4
         return f"tool {number} ({tool.name.rsplit(' ', 1)[0]} {size:g})"
 
-    def wrong_length(self, use: LengthUse) -> float:
+    def wrong_length(self, use: RegisterUse) -> float:
         """Register less real length, mm: how much higher the tip runs than the control believes. 0 within tolerance."""
         tool = self.real_tool(use.tool)
         if tool is None:
@@ -55,7 +55,7 @@ class Context:
         off = use.value - tool.length
         return off if abs(off) > self.job.settings.tolerance.length else 0.0
 
-    def length_use_at(self, move: int) -> LengthUse | None:
+    def length_use_at(self, move: int) -> RegisterUse | None:
         """The length register that a move is made under."""
         found = None
         for use in self.motions.lengths_used:

@@ -113,8 +113,7 @@ def _lowest(context: Context) -> Iterator[Finding]:
     settings = context.job.settings
     if settings.lowest_z is None and not settings.lowest_z_of:
         return
-    zero = context.job.bench.zero
-    frame = zero.get("G54") or next(iter(zero.values()))
+    frame = context.job.bench.part_zero
     path = tip_path(context.motions, context.tool_row, context.tool_table.tools, frame)
     low = np.minimum(path.start[:, 2], path.end[:, 2])
     called = context.motions.tool_of()[path.move]

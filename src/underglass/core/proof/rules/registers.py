@@ -5,9 +5,13 @@ Codes: register-unused, radius-register-wrong, length-register-wrong, length-off
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
-from underglass.core.control.motions import LengthUse, OffsetUse, RadiusUse
+import numpy as np
+
+from underglass.core.bench.frame import Frame
+from underglass.core.control.motions import OffsetUse, RegisterUse
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
 
@@ -45,7 +49,7 @@ def _unused(context: Context) -> Iterator[Finding]:
         )
 
 
-def _likely_cause(context: Context, use: LengthUse, real: float) -> str:
+def _likely_cause(context: Context, use: RegisterUse, real: float) -> str:
     """What a figure like this usually comes from, where it shows it."""
     tolerance = context.job.settings.tolerance.length
     if use.value == 0.0:
@@ -61,7 +65,7 @@ def _likely_cause(context: Context, use: LengthUse, real: float) -> str:
     return ""
 
 
-def _length(context: Context, use: LengthUse) -> Iterator[Finding]:
+def _length(context: Context, use: RegisterUse) -> Iterator[Finding]:
     tool = context.real_tool(use.tool)
     if tool is None:
         return
@@ -93,7 +97,7 @@ def _length(context: Context, use: LengthUse) -> Iterator[Finding]:
         )
 
 
-def _radius(context: Context, use: RadiusUse) -> Iterator[Finding]:
+def _radius(context: Context, use: RegisterUse) -> Iterator[Finding]:
     tool = context.real_tool(use.tool)
     if tool is None or abs(use.value - tool.radius) <= context.job.settings.tolerance.radius:
         return
@@ -123,6 +127,32 @@ def _radius(context: Context, use: RadiusUse) -> Iterator[Finding]:
     )
 
 
+def _turned(context: Context, use: OffsetUse, zero: Frame) -> Iterator[Finding]:
+    """A part that lies turned, and a program that does not turn with it where it first feeds under this offset."""
+    if not zero.turn_rad:
+        return
+    motions = context.motions
+    fed = np.flatnonzero(~motions.rapid() & (motions.dwell == 0.0))
+    first = next((m for m in fed.tolist() if m >= use.move and motions.state_of(m).offset == use.name), use.move)
+    off = math.remainder(motions.state_of(first).rotation - zero.turn_rad, math.tau)
+    reach = max((math.hypot(s.extent[0], s.extent[1]) for s in context.job.bench.stocks), default=0.0)
+    if abs(off) * reach <= context.job.settings.tolerance.work_offset:
+        return
+    yield Finding(
+        "work-offset-wrong",
+        use.line,
+        f"the part at {use.name} lies turned by {math.degrees(zero.turn_rad):g} degrees, the program runs turned by "
+        f"{math.degrees(motions.state_of(first).rotation):g}: out by {context.length(abs(off) * reach)} across the stock",
+        "set the part straight, or turn the program with G68",
+        move=use.move,
+        evidence={
+            "offset": use.name,
+            "part_degrees": math.degrees(zero.turn_rad),
+            "program_degrees": math.degrees(motions.state_of(first).rotation),
+        },
+    )
+
+
 def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
     zero = context.job.bench.zero.get(use.name)
     told = use.name in context.job.registers.work or use.shift != (0.0, 0.0, 0.0)
@@ -146,6 +176,7 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
             evidence={"offset": use.name},
         )
         return
+    yield from _turned(context, use, zero)
     apart = tuple(a - b for a, b in zip(use.shift, (zero.x, zero.y, zero.z)))
     if max(abs(a) for a in apart) <= context.job.settings.tolerance.work_offset:
         return
