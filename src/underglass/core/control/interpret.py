@@ -11,9 +11,9 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from underglass.core.bench.machine import Machine
-from underglass.core.control import calls, motion, settings, technology
+from underglass.core.control import calls, compensated, motion, settings, technology
 from underglass.core.control.block_words import BlockWords
-from underglass.core.control.compensate import Compensator, Element
+from underglass.core.control.compensate import Compensator
 from underglass.core.control.cycles import CycleData
 from underglass.core.control.flow import Flow, Library
 from underglass.core.control.modal import Modal
@@ -76,14 +76,14 @@ class Control:
         self.flow = Flow("", (), library, profile.limits)
         self._told: set[tuple[str, int, int, str]] = set()
         self._lengths: list[RegisterUse] = []
-        self._offsets: list[OffsetUse] = []
+        self.offsets: list[OffsetUse] = []
         self.radii: list[RegisterUse] = []
         self.comp: Compensator | None = None
-        self._comp_line = 0
-        self._real: Vector = machine.home
+        self.comp_line = 0
+        self.real: Vector = machine.home
         self._state = -1
         self.z_judged = True
-        self._offset_judged = False
+        self.offset_judged = False
         self.feed_missing_told = False
         self._cycle_line = 0
         self.units_stated = False
@@ -147,10 +147,10 @@ class Control:
             if count % _CHECK_EVERY == 0 and cancelled():
                 raise Cancelled
             self.do(block)
-        self.end_compensation()
+        compensated.end(self)
         self._tell_mixed_numbers()
         return Run(
-            self.moves.build(self.events, self._lengths, self._offsets, self.radii),
+            self.moves.build(self.events, self._lengths, self.offsets, self.radii),
             tuple(self.findings),
             self.ended,
             max(flow.main_line, 1),
@@ -235,7 +235,7 @@ class Control:
                 "write G80 after the cycle's last hole",
                 {"cycle": m.motion, "switched_on_line": self._cycle_line},
             )
-        self.compensation_left_on(block, word, where)
+        compensated.left_on(self, block, word, where)
         left = m.mapping.transform.left_on
         if left:
             self.find_word(
@@ -268,7 +268,7 @@ class Control:
         m = self.modal
         m.offset = name
         m.shift = self.work.get(name, (0.0, 0.0, 0.0))
-        self._offset_judged = False
+        self.offset_judged = False
         self._state = -1
 
     def length_changed(self) -> None:
@@ -352,7 +352,7 @@ class Control:
         """Make a move to a place in machine coordinates. ``machine``: it was given in machine coordinates."""
         start = self.at
         # With compensation just ended the machine may stand beside the place where the program believes it to be.
-        waiting = self.comp is None and math.dist(self._real, end) > TOLERANCES.length_of_nothing_mm
+        waiting = self.comp is None and math.dist(self.real, end) > TOLERANCES.length_of_nothing_mm
         if sweep == 0.0 and not waiting and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
             return
         if self._left_over is not None and not machine:
@@ -360,13 +360,13 @@ class Control:
         line = self.flow.main_line or block.line
         self.at = end
         if self.comp is not None:
-            self._go_compensated(self.comp, kind, block, start, end, feed, centre, sweep)
+            compensated.go(self, self.comp, kind, block, start, end, feed, centre, sweep)
             return
-        real, self._real = self._real, end
+        real, self.real = self.real, end
         move = self.moves.add(line, kind, self.in_force(), real, end, feed, centre, sweep, self.modal.plane)
-        if not self._offset_judged and not machine:
-            self._offset_judged = True
-            self._offsets.append(OffsetUse(line, self.modal.offset, self.modal.shift, move))
+        if not self.offset_judged and not machine:
+            self.offset_judged = True
+            self.offsets.append(OffsetUse(line, self.modal.offset, self.modal.shift, move))
 
     def wait(self, block: Block, seconds: float) -> None:
         """A dwell."""
@@ -375,102 +375,12 @@ class Control:
         line, state = self.flow.main_line or block.line, self.in_force()
 
         def happens() -> None:
-            self.moves.add(line, Kind.DWELL, state, self._real, self._real, math.nan, dwell=seconds)
+            self.moves.add(line, Kind.DWELL, state, self.real, self.real, math.nan, dwell=seconds)
 
         if self.comp is not None:
             self.comp.aside(happens, counts=True)
         else:
             happens()
-
-    # -- radius compensation -----------------------------------------------------------------------------------------------
-
-    def begin_compensation(self, block: Block, side: float, radius: float) -> None:
-        """From the next move in the plane on, the centre runs beside the programmed path."""
-        self.end_compensation()
-        self._comp_line = self.line(block)
-        if radius < 0.0:
-            side, radius = -side, -radius
-        self.comp = Compensator(
-            side,
-            radius,
-            self.profile.corner,
-            self.profile.lookahead,
-            self.profile.entry_at_least_radius,
-            self._emit_compensated,
-            self._complain_compensated,
-            (self._real[0], self._real[1]),
-        )
-
-    def end_compensation(self) -> None:
-        """Make what is still waiting, and run on the programmed path from the next move on."""
-        if self.comp is not None:
-            self.comp.finish()
-            self.comp = None
-            self.modal.comp = "off"
-            self.changed()
-
-    def compensation_left_on(self, block: Block, word: Word, where: str) -> None:
-        if self.comp is None:
-            return
-        self.find_word(
-            "comp-left-on",
-            block,
-            word,
-            f"radius compensation is still on at {where}",
-            "write G40 with a move away from the contour before this",
-            {"switched_on_line": self._comp_line},
-        )
-
-    def _go_compensated(
-        self,
-        comp: Compensator,
-        kind: Kind,
-        block: Block,
-        start: Vector,
-        end: Vector,
-        feed: float,
-        centre: Vector,
-        sweep: float,
-    ) -> None:
-        state, at = self.in_force(), self.line(block)
-        block = replace(block, line=at) if at != block.line else block
-        if sweep == 0.0 and math.dist(start[:2], end[:2]) <= TOLERANCES.length_of_nothing_mm:
-
-            def happens() -> None:
-                self._emit_compensated(kind, block, comp.where(), end[2], feed, state, (math.nan, math.nan), 0.0)
-
-            comp.aside(happens, counts=True)
-            return
-        comp.element(Element(kind, block, start[:2], end[:2], start[2], end[2], feed, state, centre[:2], sweep))
-
-    def _emit_compensated(
-        self,
-        kind: Kind,
-        block: Block,
-        end: tuple[float, float],
-        z: float,
-        feed: float,
-        state: int,
-        centre: tuple[float, float],
-        sweep: float,
-    ) -> None:
-        to = (end[0], end[1], z)
-        if sweep == 0.0 and math.dist(self._real, to) <= TOLERANCES.length_of_nothing_mm:
-            return
-        if kind in (Kind.ARC_CW, Kind.ARC_CCW) and sweep == 0.0:
-            kind = Kind.FEED
-        start, self._real = self._real, to
-        move = self.moves.add(block.line, kind, state, start, to, feed, (*centre, math.nan), sweep)
-        if not self._offset_judged:
-            self._offset_judged = True
-            self._offsets.append(OffsetUse(block.line, self.modal.offset, self.modal.shift, move))
-
-    def _complain_compensated(
-        self, code: str, block: Block, message: str, remedy: str, evidence: dict[str, float | int | str | bool | None]
-    ) -> None:
-        words = [w for w in block.words if w.letter in "GXYIJR"] or list(block.words)
-        span = (words[0].start, words[0].end) if words else (0, 1)
-        self.find_at(code, block.line, message, remedy, span, evidence)
 
     # -- end of the block --------------------------------------------------------------------------------------------------
 
@@ -502,7 +412,7 @@ class Control:
 
     def finish(self, block: Block, word: Word) -> None:
         self.left_on(block, word, "the program's end")
-        self.end_compensation()
+        compensated.end(self)
         line = self.line(block)
         self.events.append(Event("end", line, len(self.moves), self.modal.tool, word.start + 1, word.end + 1))
         self.ended = True

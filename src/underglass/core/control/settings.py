@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from underglass.core.control import motion
+from underglass.core.control import compensated, motion
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Kind, RegisterUse
 from underglass.core.control.state import Vector
@@ -33,7 +33,7 @@ def set_modes(c: Control, b: BlockWords) -> None:
                 f"G{plane} changes the plane with radius compensation on",
                 "write G40 and a move first",
             )
-            c.end_compensation()
+            compensated.end(c)
         m.plane = plane
     if "work offset" in g:
         _work_offset(c, b)
@@ -100,7 +100,7 @@ def _compensation(c: Control, b: BlockWords) -> None:
     m = c.modal
     key, word = b.g["radius compensation"]
     if key == 400:
-        c.end_compensation()
+        compensated.end(c)
         return
     d = b.letters.get("D")
     if d is not None:
@@ -132,7 +132,7 @@ def _compensation(c: Control, b: BlockWords) -> None:
     c.radii.append(
         RegisterUse(c.line(b.block), place.start + 1, place.end + 1, m.d_number, m.d_value, m.tool, len(c.moves))
     )
-    c.begin_compensation(b.block, 1.0 if left else -1.0, m.d_value)
+    compensated.begin(c, b.block, 1.0 if left else -1.0, m.d_value)
     m.comp = same
     c.changed()
 
@@ -240,8 +240,8 @@ def non_modal(c: Control, b: BlockWords) -> bool:
 def _compensation_must_be_off(c: Control, b: BlockWords) -> None:
     word = b.g_word("non-modal")
     if word is not None:
-        c.compensation_left_on(b.block, word, word.text.upper())
-    c.end_compensation()
+        compensated.left_on(c, b.block, word, word.text.upper())
+    compensated.end(c)
 
 
 def _dwell(c: Control, b: BlockWords) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
+from underglass.core.control import compensated
 from underglass.core.control.block_words import LENGTH_LETTERS, BlockWords
 from underglass.core.control.motions import Event, Kind
 from underglass.core.control.words import g_name
@@ -111,7 +112,7 @@ def change_tool(c: Control, b: BlockWords) -> None:
         )
         return
     c.left_on(b.block, word, "this tool change")
-    c.end_compensation()
+    compensated.end(c)
     lift = c.machine.tool_change_lift_z
     if lift is not None and c.at[2] < lift:
         c.go(Kind.RAPID, b.block, (c.at[0], c.at[1], lift), math.nan, machine=True)
