@@ -178,7 +178,7 @@ class NowPanel(QWidget):
             feed = f"{from_mm(now.feed, unit):.4g} {unit}/min"
         self._put("feed", feed)
         surface = f"{now.surface_speed:.0f} m/min" if now.surface_speed else "–"
-        tooth = f"{from_mm(now.chip_load, unit):.3f} {unit}" if now.chip_load else "–"
+        tooth = f"{from_mm(now.chip_load, unit):.4f} {unit}" if now.chip_load else "–"
         self._put("surface", surface)
         self._put("chip", tooth)
         # Offset and length register have rows of their own; of the rest, what is not the everyday state.
