@@ -139,7 +139,7 @@ def test_arc_places_lie_on_the_arc() -> None:
         ("M6", "tool-unknown", 1, 1),
         ("X5.", "syntax", 1, 1),
         ("G0 X5. Y", "syntax", 1, 8),
-        ("G0 X5.\nG43 Z5.", "syntax", 2, 1),
+        ("G0 X5.\nG43 Z5.", "length-number-missing", 2, 1),
     ],
 )
 def test_alarms_stand_at_their_word(text: str, code: str, line: int, column: int) -> None:

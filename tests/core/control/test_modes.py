@@ -252,7 +252,7 @@ def test_boring_stops_the_spindle_before_it_comes_out() -> None:
     assert states[-2:] == ["off", "clockwise"]
 
 
-@pytest.mark.parametrize(("text", "says"), [("G81 X4 R1.", "no Z"), ("G81 X4 Z5. R1.", "above its R")])
+@pytest.mark.parametrize(("text", "says"), [("G81 X4 R1.", "no depth"), ("G81 X4 Z5. R1.", "above the level")])
 def test_cycles_without_sense(text: str, says: str) -> None:
     found = run("G0 X1. Y2. Z3.\nF100\n" + text + "\nG80\nM30").findings
     assert [f.code for f in found] == ["syntax"] and says in found[0].message

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from underglass.core.control.words import G_GROUPS, M_GROUPS, SINGLE_LETTERS, UNREAD_LETTERS, g_key
+from underglass.core.control.profile import ControlProfile
+from underglass.core.control.words import SINGLE_LETTERS, UNREAD_LETTERS, g_key
 from underglass.core.language.block import Block, Word
 
 Complain = Callable[[str, Word, str, str], None]
@@ -21,7 +22,7 @@ class BlockWords:
 
     __slots__ = ("block", "g", "letters", "m", "unknown")
 
-    def __init__(self, block: Block, complain: Complain) -> None:
+    def __init__(self, block: Block, profile: ControlProfile, complain: Complain) -> None:
         self.block = block
         self.g: dict[str, tuple[int, Word]] = {}
         self.m: dict[str, tuple[int, Word]] = {}
@@ -31,10 +32,10 @@ class BlockWords:
         for word in block.words:
             letter = word.letter
             if letter == "G":
-                self._take(self.g, g_key(word.value), word, G_GROUPS, complain)
+                self._take(self.g, g_key(word.value), word, profile.g_groups, complain)
             elif letter == "M":
                 whole = int(word.value) if abs(word.value) < 1e6 and word.value == int(word.value) else None
-                self._take(self.m, whole, word, M_GROUPS, complain)
+                self._take(self.m, whole, word, profile.m_groups, complain)
             elif letter in letters and letter in _ONCE:
                 message = f"{letter} stands twice in this block; the control takes one"
                 complain("modal-conflict", word, message, f"keep one {letter} word")
@@ -49,10 +50,10 @@ class BlockWords:
             else:
                 letters[letter] = word
 
-    def count_increments(self, increment: float) -> Word | None:
+    def count_increments(self, increment: float, letters: str = LENGTH_LETTERS) -> Word | None:
         """Read lengths without a decimal point as so many increments. The first such word that is not nought, or None."""
         first = None
-        for letter in LENGTH_LETTERS:
+        for letter in letters:
             word = self.letters.get(letter)
             if (
                 word is not None

@@ -35,7 +35,7 @@ def call(c: Control, block: Block, call: Word) -> None:
     """M98, M99 and G65. What else stands in an M98 or M99 block is carried out first."""
     flow = c.flow
     letters = {w.letter: w for w in block.words}
-    number, times = letters.get("P"), letters.get("L")
+    number, times = letters.get("P"), letters.get(c.profile.repeats if c.profile.repeats != "P" else "L")
     try:
         if call.value == 99.0:
             rest(c, block, call, "PN")
@@ -46,13 +46,16 @@ def call(c: Control, block: Block, call: Word) -> None:
             message = f"{call.text.upper()} needs P and the subprogram's number"
             c.find_word("syntax", block, number or call, message, "write P and a whole number")
             return
-        repeats = int(times.value) if times is not None else 1
+        called, repeats = int(number.value), int(times.value) if times is not None else 1
+        if c.profile.repeats == "P" and call.letter == "M":
+            # Repeats and number share P: P51000 runs O1000 five times (common practice, no source).
+            called, repeats = called % 10_000, max(called // 10_000, 1)
         if call.letter == "G":
             given = {ARGUMENTS[w.letter]: w.value for w in block.words if w.letter in ARGUMENTS}
-            flow.call(int(number.value), repeats, given)
+            flow.call(called, repeats, given)
             return
-        rest(c, block, call, "PLN")
-        flow.call(int(number.value), repeats)
+        rest(c, block, call, f"PLN{c.profile.repeats}")
+        flow.call(called, repeats)
     except FlowStop as stop:
         word = number or call
         stop_here(c, block, stop, (word.start, word.end))

@@ -1,4 +1,4 @@
-"""Radius compensation in the XY plane: the centre's path, one look-ahead move at a time.
+"""Radius compensation in a plane: the centre's path, one look-ahead move at a time.
 
 Glossary
     element   a programmed move in the plane, straight or an arc, with its heights
@@ -9,7 +9,10 @@ Glossary
     roll      the arc about an outside corner
     trimmed   an element whose end is the crossing with the next one, at an inside corner
 
-A move up or down, a stop or a wait between two elements happens where the first one ends.
+    traced    what became of an element: which moves of the centre it made
+
+Coordinates are those of the plane, machine, mm: first axis, second axis, and the height across it. A move across the
+plane, a stop or a wait between two elements happens where the first one ends.
 """
 
 from __future__ import annotations
@@ -17,7 +20,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from underglass.core.control.motions import Kind
 from underglass.core.language.block import Block
@@ -31,7 +34,7 @@ _PARALLEL = 1e-7
 
 @dataclass(frozen=True, slots=True)
 class Element:
-    """A programmed move. Heights ``z0``, ``z1``; ``sweep`` 0 for a straight one. Machine coordinates, mm."""
+    """A programmed move. Heights ``z0``, ``z1``; ``sweep`` 0 for a straight one."""
 
     kind: Kind
     block: Block
@@ -63,8 +66,34 @@ class Element:
 
 Emit = Callable[[Kind, Block, Point, float, float, int, Point, float], None]
 """(kind, block, end, z, feed, state, centre, sweep): the next move of the centre."""
-Complain = Callable[[str, Block, str, str, dict[str, float | int | str | bool | None]], None]
-"""(code, block, message, remedy, evidence)"""
+
+
+class Trouble(NamedTuple):
+    """Why the centre's path cannot be drawn as asked. ``at`` is the place; ``figures`` are the lengths behind it, mm."""
+
+    code: str
+    block: Block
+    message: str
+    remedy: str
+    figures: dict[str, float]
+    element: Element | None = None
+    at: Point | None = None
+
+
+class Traced(NamedTuple):
+    """An element and the moves of the centre that came of it: ``first`` up to, not including, ``last``."""
+
+    line: int
+    role: Literal["entry", "contour"]
+    start: Point
+    end: Point
+    centre: Point
+    sweep: float
+    z0: float
+    z1: float
+    first: int
+    last: int
+    rapid: bool
 
 
 @dataclass(slots=True)
@@ -77,7 +106,8 @@ class Compensator:
     lookahead: int
     need_entry: bool
     emit: Emit
-    complain: Complain
+    complain: Callable[[Trouble], None]
+    count: Callable[[], int]
     at: Point
     entered: bool = False
     current: Element | None = None
@@ -85,6 +115,9 @@ class Compensator:
     between: list[Callable[[], None]] = field(default_factory=list)
     idle: int = 0
     told_idle: bool = False
+    traced: list[Traced] = field(default_factory=list)
+    inside_before: bool = False
+    inside_after: bool = False
 
     # -- from the control ------------------------------------------------------------------------------------------------
 
@@ -94,20 +127,22 @@ class Compensator:
         self.told_idle = False
         if self.current is None:
             if new.sweep != 0.0:
-                self.complain(
+                self._trouble(
                     "comp-entry-short",
-                    new.block,
+                    new,
                     "compensation begins with an arc; the entry must be a straight move",
                     "put a straight move of at least the radius before this arc",
-                    {"radius_mm": self.radius},
+                    {"entry_mm": new.length()},
+                    new.start,
                 )
             elif self.need_entry and new.length() < self.radius - TOLERANCES.chord_mm:
-                self.complain(
+                self._trouble(
                     "comp-entry-short",
-                    new.block,
+                    new,
                     f"the entry is {new.length():.3f} mm long, shorter than the radius of {self.radius:.3f} mm",
                     "begin farther from the contour",
-                    {"entry_mm": new.length(), "radius_mm": self.radius},
+                    {"entry_mm": new.length(), "short_mm": self.radius - new.length()},
+                    new.start,
                 )
             self.current = new
             return
@@ -131,26 +166,63 @@ class Compensator:
         if self.current is not None and self.idle > self.lookahead and not self.told_idle:
             self.told_idle = True
             self.complain(
-                "comp-lookahead",
-                block,
-                f"{self.idle} blocks in a row without a move in the plane: the control looks {self.lookahead} ahead and cannot find the corner",
-                "put the contour's moves together, or take these blocks out of it",
-                {"blocks": self.idle, "lookahead": self.lookahead},
+                Trouble(
+                    "comp-lookahead",
+                    block,
+                    f"{self.idle} blocks in a row without a move in the plane: the control looks {self.lookahead} ahead and cannot find the corner",
+                    "put the contour's moves together, or take these blocks out of it",
+                    {"blocks": self.idle, "lookahead": self.lookahead, "radius_mm": self.radius},
+                    self.current,
+                    self.current.end,
+                )
             )
 
     def finish(self) -> None:
         """Compensation ends: the last element is made up to the point square beside its end."""
         if self.current is not None:
             last = self.current
+            self.inside_after = False
             if self.entered:
                 self._make(last, self._beside(last, at_end=True))
             else:
                 # Nothing followed the entry: there was no contour to stand beside.
-                self.emit(last.kind, last.block, last.end, last.z1, last.feed, last.state, last.centre, last.sweep)
-                self.at = last.end
+                before = self.count()
+                self._put(last, last.kind, last.end, last.centre, last.sweep)
+                self._trace(last, before, "entry")
         self._flush()
         self.current = None
         self.entered = False
+
+    def _trouble(
+        self, code: str, element: Element, message: str, remedy: str, figures: dict[str, float], at: Point
+    ) -> None:
+        figures = {**figures, "radius_mm": self.radius}
+        self.complain(Trouble(code, element.block, message, remedy, figures, element, at))
+
+    def _put(
+        self, element: Element, kind: Kind, to: Point, centre: Point = (math.nan, math.nan), sweep: float = 0.0
+    ) -> None:
+        """One move of the centre on an element's behalf."""
+        self.emit(kind, element.block, to, element.z1, element.feed, element.state, centre, sweep)
+        self.at = to
+
+    def _trace(self, element: Element, first: int, role: Literal["entry", "contour"]) -> None:
+        e = element
+        self.traced.append(
+            Traced(
+                e.block.line,
+                role,
+                e.start,
+                e.end,
+                e.centre,
+                e.sweep,
+                e.z0,
+                e.z1,
+                first,
+                self.count(),
+                e.kind == Kind.RAPID,
+            )
+        )
 
     def where(self) -> Point:
         """Where the centre is after what has been emitted."""
@@ -170,11 +242,12 @@ class Compensator:
         self.between.clear()
 
     def _enter(self, entry: Element, first: Element) -> None:
-        to = self._beside(first, at_end=False)
-        self.emit(entry.kind, entry.block, to, entry.z1, entry.feed, entry.state, (math.nan, math.nan), 0.0)
-        self.at = to
+        before = self.count()
+        self._put(entry, entry.kind, self._beside(first, at_end=False))
+        self._trace(entry, before, "entry")
         self._flush()
         self.entered = True
+        self.inside_before = False
 
     def _offset_radius(self, arc: Element) -> float:
         """Radius of the centre's arc: nearer to the middle where the cutter runs inside."""
@@ -183,33 +256,31 @@ class Compensator:
 
     def _make(self, element: Element, to: Point) -> None:
         """The centre's move of an element, from where it is to ``to``, with what waits behind it."""
+        before = self.count()
         if element.sweep == 0.0:
             tx, ty = element.direction(False)
             along = (to[0] - self.at[0]) * tx + (to[1] - self.at[1]) * ty
             if along < -TOLERANCES.chord_mm:
-                self._backwards(element)
-            self.emit(
-                element.kind, element.block, to, element.z1, element.feed, element.state, (math.nan, math.nan), 0.0
-            )
+                self._backwards(element, -along)
+            self._put(element, element.kind, to)
         else:
             self._make_arc(element, to)
-        self.at = to
+        self._trace(element, before, "contour")
         self._flush()
 
     def _make_arc(self, arc: Element, to: Point) -> None:
         radius = self._offset_radius(arc)
         if radius < -TOLERANCES.chord_mm:
-            self.complain(
+            self._trouble(
                 "comp-inside-corner",
-                arc.block,
+                arc,
                 f"this inside arc has a radius of {radius + self.radius:.3f} mm, smaller than the cutter's {self.radius:.3f} mm",
                 "use a smaller cutter, or a larger radius in the corner",
-                {"arc_radius_mm": radius + self.radius, "radius_mm": self.radius},
+                {"arc_radius_mm": radius + self.radius, "too_large_mm": -radius},
+                arc.centre,
             )
-            self.emit(Kind.FEED, arc.block, to, arc.z1, arc.feed, arc.state, (math.nan, math.nan), 0.0)
-            return
         if radius <= TOLERANCES.chord_mm:
-            self.emit(Kind.FEED, arc.block, to, arc.z1, arc.feed, arc.state, (math.nan, math.nan), 0.0)
+            self._put(arc, Kind.FEED, to)
             return
         a0 = math.atan2(self.at[1] - arc.centre[1], self.at[0] - arc.centre[0])
         a1 = math.atan2(to[1] - arc.centre[1], to[0] - arc.centre[0])
@@ -217,16 +288,20 @@ class Compensator:
         sweep = a1 - a0
         sweep += math.tau * round((arc.sweep - sweep) / math.tau)
         if sweep * arc.sweep < 0.0 and abs(sweep) * radius > TOLERANCES.chord_mm:
-            self._backwards(arc)
-        self.emit(arc.kind, arc.block, to, arc.z1, arc.feed, arc.state, arc.centre, sweep)
+            self._backwards(arc, abs(sweep) * radius)
+        self._put(arc, arc.kind, to, arc.centre, sweep)
 
-    def _backwards(self, element: Element) -> None:
-        self.complain(
-            "comp-inside-corner",
-            element.block,
-            f"this move is too short for a cutter of {self.radius:.3f} mm radius between its corners: the centre would run backwards and cut into the contour",
-            "use a smaller cutter, or leave the short move out",
-            {"length_mm": element.length(), "radius_mm": self.radius},
+    def _backwards(self, element: Element, by: float) -> None:
+        """A move that its corners leave nothing of: the floor of a slot, or a step lower than the cutter's radius."""
+        slot = self.inside_before and self.inside_after
+        where = "between its corners" if slot else "beside its corner"
+        self._trouble(
+            "comp-inside-corner" if slot else "comp-backwards",
+            element,
+            f"this move is too short for a cutter of {self.radius:.3f} mm radius {where}: the centre would run {by:.3f} mm backwards and cut into the contour",
+            "use a smaller cutter" if slot else "use a smaller cutter, or leave the short move out",
+            {"length_mm": element.length(), "backwards_mm": by},
+            element.end,
         )
 
     def _join(self, one: Element, two: Element) -> None:
@@ -235,41 +310,34 @@ class Compensator:
         cross = t1[0] * t2[1] - t1[1] * t2[0]
         dot = t1[0] * t2[0] + t1[1] * t2[1]
         a, b = self._beside(one, at_end=True), self._beside(two, at_end=False)
+        self.inside_after = cross * self.side > _PARALLEL
         if abs(cross) < _PARALLEL and dot > 0.0:
             self._make(one, a)
         elif cross * self.side > _PARALLEL:
             meeting = self._crossing(one, two)
             if meeting is None:
-                self.complain(
+                self._trouble(
                     "comp-inside-corner",
-                    two.block,
+                    two,
                     f"a cutter of {self.radius:.3f} mm radius does not fit into the corner before this move",
                     "use a smaller cutter",
-                    {"radius_mm": self.radius},
+                    {},
+                    one.end,
                 )
                 meeting = a
             self._make(one, meeting)
         else:
-            self._round(one, a, b, t1, t2, cross, dot)
+            self._round(one, a, b, t1, dot)
+        self.inside_before = self.inside_after
 
-    def _round(self, one: Element, a: Point, b: Point, t1: Point, t2: Point, cross: float, dot: float) -> None:
+    def _round(self, one: Element, a: Point, b: Point, t1: Point, dot: float) -> None:
         turn = -self.side * math.acos(min(1.0, max(-1.0, dot)))
         if self.corner == "extended" and dot > -0.99:
             # Both offset lines are drawn out to where they meet; an arc's is drawn out along its tangent.
             reach = self.radius * math.tan(abs(turn) / 2.0)
             if one.sweep != 0.0:
                 self._make(one, a)
-                self.emit(
-                    Kind.FEED,
-                    one.block,
-                    (a[0] + t1[0] * reach, a[1] + t1[1] * reach),
-                    one.z1,
-                    one.feed,
-                    one.state,
-                    (math.nan, math.nan),
-                    0.0,
-                )
-                self.at = (a[0] + t1[0] * reach, a[1] + t1[1] * reach)
+                self._put(one, Kind.FEED, (a[0] + t1[0] * reach, a[1] + t1[1] * reach))
             else:
                 self._make(one, (a[0] + t1[0] * reach, a[1] + t1[1] * reach))
             return
@@ -277,11 +345,9 @@ class Compensator:
         if math.dist(a, b) <= TOLERANCES.length_of_nothing_mm:
             return
         if one.kind == Kind.RAPID:
-            self.emit(Kind.RAPID, one.block, b, one.z1, one.feed, one.state, (math.nan, math.nan), 0.0)
+            self._put(one, Kind.RAPID, b)
         else:
-            kind = Kind.ARC_CCW if turn > 0.0 else Kind.ARC_CW
-            self.emit(kind, one.block, b, one.z1, one.feed, one.state, one.end, turn)
-        self.at = b
+            self._put(one, Kind.ARC_CCW if turn > 0.0 else Kind.ARC_CW, b, one.end, turn)
 
     def _crossing(self, one: Element, two: Element) -> Point | None:
         """Where the two offset ways cross, nearest to the corner; None where they do not."""

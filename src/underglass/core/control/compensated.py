@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import TYPE_CHECKING
 
-from underglass.core.control.compensate import Compensator, Element
-from underglass.core.control.motions import Kind, OffsetUse
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.control.compensate import Compensator, Element, Traced, Trouble
+from underglass.core.control.motions import PLANE_AXES, Kind, OffsetUse
 from underglass.core.control.state import Vector
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
@@ -17,10 +20,103 @@ if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
 
 
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """From the word that puts compensation on to the one that ends it, for judging what it leaves and for the picture.
+
+    ``side`` +1 the cutter left of its way, -1 right; ``radius`` what the control reckons with, mm; ``shift`` what to take
+    from machine coordinates to get work coordinates. A row an element: ``line``, ``entry`` (the first, onto the
+    contour), ``rapid`` and the moves ``first`` to ``last`` (exclusive) that it made, ``(n,)``; ``start``, ``end``,
+    ``centre`` (n, 2) and ``height`` (n, 2) at its start and end in the plane's axes, machine, mm; ``sweep`` (n,) rad.
+    ``end_move`` is the first move made without compensation.
+    """
+
+    side: float
+    radius: float
+    plane: int
+    tool: int
+    switched_on_line: int
+    shift: Vector
+    line: NDArray[np.int64]
+    entry: NDArray[np.bool_]
+    rapid: NDArray[np.bool_]
+    first: NDArray[np.int64]
+    last: NDArray[np.int64]
+    start: NDArray[np.float64]
+    end: NDArray[np.float64]
+    centre: NDArray[np.float64]
+    height: NDArray[np.float64]
+    sweep: NDArray[np.float64]
+    end_move: int
+
+    def __len__(self) -> int:
+        return len(self.line)
+
+    @property
+    def closed(self) -> bool:
+        """Whether the contour comes back to where it began, or runs a little past it."""
+        rows = np.flatnonzero(~self.entry)
+        if len(rows) < 2 and not (len(rows) == 1 and self.sweep[rows[0]] != 0.0):
+            return False
+        first, end = rows[0], self.end[rows[-1]]
+        begin = self.start[first]
+        if math.dist(begin, end) <= TOLERANCES.chord_mm:
+            return True
+        way = self.end[first] - begin
+        size = float(np.hypot(*way))
+        if len(rows) < 3 or self.sweep[first] != 0.0 or size <= 0.0:
+            return False
+        off = end - begin
+        along, across = float(off @ way) / size, float(off[0] * way[1] - off[1] * way[0]) / size
+        return abs(across) <= TOLERANCES.chord_mm and 0.0 <= along <= size
+
+    @property
+    def where(self) -> str:
+        """``inside`` or ``outside``: on which side of its closed contour the cutter runs; empty for an open one."""
+        if not self.closed:
+            return ""
+        rows = np.flatnonzero(~self.entry)
+        a, b = self.start[rows], self.end[rows]
+        area = float(np.sum(a[:, 0] * b[:, 1] - b[:, 0] * a[:, 1])) / 2.0
+        # The segment between an arc and its chord: r^2 (angle - sin angle) / 2, with the arc's sign.
+        turn = self.sweep[rows]
+        r = np.where(turn != 0.0, np.hypot(*(a - np.nan_to_num(self.centre[rows])).T), 0.0)
+        area += float(np.sum(r * r * (turn - np.sin(turn)))) / 2.0
+        return "inside" if (area > 0.0) == (self.side > 0.0) else "outside"
+
+
+def _stretch(c: Control, comp: Compensator) -> Stretch:
+    rows: list[Traced] = comp.traced
+    m = c.modal
+    whole = np.array([(r.line, r.first, r.last) for r in rows], dtype=np.int64).reshape(-1, 3)
+    real = np.array([(*r.start, *r.end, *r.centre, r.z0, r.z1, r.sweep) for r in rows], dtype=np.float64).reshape(-1, 9)
+    return Stretch(
+        comp.side,
+        comp.radius,
+        c.comp_plane,
+        m.tool,
+        c.comp_line,
+        (m.shift[0], m.shift[1], m.shift[2] + m.h_value),
+        whole[:, 0],
+        np.array([r.role == "entry" for r in rows], dtype=np.bool_),
+        np.array([r.rapid for r in rows], dtype=np.bool_),
+        whole[:, 1],
+        whole[:, 2],
+        real[:, 0:2],
+        real[:, 2:4],
+        real[:, 4:6],
+        real[:, 6:8],
+        real[:, 8],
+        len(c.moves),
+    )
+
+
 def begin(c: Control, block: Block, side: float, radius: float) -> None:
     """From the next move in the plane on, the centre runs beside the programmed path."""
     end(c)
     c.comp_line = c.line(block)
+    c.comp_plane = c.modal.plane
+    u, v, _w = PLANE_AXES[c.comp_plane]
     if radius < 0.0:
         side, radius = -side, -radius
     c.comp = Compensator(
@@ -31,7 +127,8 @@ def begin(c: Control, block: Block, side: float, radius: float) -> None:
         c.profile.entry_at_least_radius,
         partial(emit, c),
         partial(complain, c),
-        (c.real[0], c.real[1]),
+        lambda: len(c.moves),
+        (c.real[u], c.real[v]),
     )
 
 
@@ -39,6 +136,8 @@ def end(c: Control) -> None:
     """Make what is still waiting, and run on the programmed path from the next move on."""
     if c.comp is not None:
         c.comp.finish()
+        if c.comp.traced:
+            c.stretches.append(_stretch(c, c.comp))
         c.comp = None
         c.modal.comp = "off"
         c.changed()
@@ -46,6 +145,9 @@ def end(c: Control) -> None:
 
 def left_on(c: Control, block: Block, word: Word, where: str) -> None:
     if c.comp is None:
+        return
+    if c.comp_line == 0:
+        # From the job before, and told as that at the first move; that it still is on is no second cause.
         return
     c.find_word(
         "comp-left-on",
@@ -70,14 +172,16 @@ def go(
 ) -> None:
     state, at = c.in_force(), c.line(block)
     block = replace(block, line=at) if at != block.line else block
-    if sweep == 0.0 and math.dist(start[:2], end[:2]) <= TOLERANCES.length_of_nothing_mm:
+    u, v, w = PLANE_AXES[c.comp_plane]
+    away, to = (start[u], start[v]), (end[u], end[v])
+    if sweep == 0.0 and math.dist(away, to) <= TOLERANCES.length_of_nothing_mm:
 
         def happens() -> None:
-            emit(c, kind, block, comp.where(), end[2], feed, state, (math.nan, math.nan), 0.0)
+            emit(c, kind, block, comp.where(), end[w], feed, state, (math.nan, math.nan), 0.0)
 
         comp.aside(happens, counts=True)
         return
-    comp.element(Element(kind, block, start[:2], end[:2], start[2], end[2], feed, state, centre[:2], sweep))
+    comp.element(Element(kind, block, away, to, start[w], end[w], feed, state, (centre[u], centre[v]), sweep))
 
 
 def emit(
@@ -91,21 +195,36 @@ def emit(
     centre: tuple[float, float],
     sweep: float,
 ) -> None:
-    to = (end[0], end[1], z)
+    u, v, w = PLANE_AXES[c.comp_plane]
+    place, middle = [0.0, 0.0, 0.0], [math.nan, math.nan, math.nan]
+    place[u], place[v], place[w] = end[0], end[1], z
+    middle[u], middle[v] = centre
+    to = (place[0], place[1], place[2])
     if sweep == 0.0 and math.dist(c.real, to) <= TOLERANCES.length_of_nothing_mm:
         return
     if kind in (Kind.ARC_CW, Kind.ARC_CCW) and sweep == 0.0:
         kind = Kind.FEED
     start, c.real = c.real, to
-    move = c.moves.add(block.line, kind, state, start, to, feed, (*centre, math.nan), sweep)
+    move = c.moves.add(block.line, kind, state, start, to, feed, (middle[0], middle[1], middle[2]), sweep, c.comp_plane)
     if not c.offset_judged:
         c.offset_judged = True
         c.offsets.append(OffsetUse(block.line, c.modal.offset, c.modal.shift, move))
 
 
-def complain(
-    c: Control, code: str, block: Block, message: str, remedy: str, evidence: dict[str, float | int | str | bool | None]
-) -> None:
-    words = [w for w in block.words if w.letter in "GXYIJR"] or list(block.words)
+def complain(c: Control, trouble: Trouble) -> None:
+    """A finding with the geometry behind it: ends of the move and the place itself in work coordinates, mm."""
+    block, element = trouble.block, trouble.element
+    words = [w for w in block.words if w.letter in "GXYZIJKR"] or list(block.words)
     span = (words[0].start, words[0].end) if words else (0, 1)
-    c.find_at(code, block.line, message, remedy, span, evidence)
+    u, v, _w = PLANE_AXES[c.comp_plane]
+    shift = c.modal.shift
+
+    def named(prefix: str, place: tuple[float, float]) -> dict[str, float]:
+        return {f"{prefix}_{'xyz'[axis]}_mm": place[k] - shift[axis] for k, axis in enumerate((u, v))}
+
+    evidence: dict[str, float | int | str | bool | None] = {**trouble.figures}
+    if element is not None:
+        evidence |= {**named("from", element.start), **named("to", element.end)}
+    if trouble.at is not None:
+        evidence |= named("at", trouble.at)
+    c.find_at(trouble.code, block.line, trouble.message, trouble.remedy, span, evidence)

@@ -1,23 +1,62 @@
 """Canned cycles as the moves they stand for (NISTIR 6556 section 3.5.16, from memory).
 
-Every cycle: to R along Z if it is below R, across to X Y, down to R, the hole, and back to where G98 or G99 says.
+Every cycle: to its level along the drilling axis if it is below it, across to X Y, down to the level, the hole, and back
+to where G98 or G99 says. Which code runs which cycle, and which letter gives which of its inputs, a control profile says.
 
 Glossary
-    R      the height from which the hole is fed, programmed coordinates, mm
-    Z      the hole's bottom
-    back   the height it goes back to: R (G99), or the height the first block of the cycle began at if that is higher (G98)
+    level    the height from which the hole is fed (R), programmed coordinates, mm
+    bottom   the hole's bottom (Z)
+    back     the height it goes back to: the level (G99), or where the first block of the cycle began if that is higher (G98)
+    step     how deep one peck goes (Q)
+    aside    how far a bored wall is left before the tool comes out (Q; across in X and Y with I and J)
+    upper    where a counterbore from below is cut up to (K)
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import NamedTuple
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Literal, NamedTuple, get_args
 
-_PECK_CLEAR_MM = 0.25
-"""How far above the last depth a peck comes back to before it feeds on; and how far G73 lifts (common practice, no source)."""
+CycleKind = Literal[
+    "drill", "drill-dwell", "peck", "chip-break", "tap", "tap-left", "bore", "bore-dwell", "bore-stop", "bore-hand",
+    "fine-bore", "back-bore",
+]  # fmt: skip
+CYCLE_KINDS: tuple[CycleKind, ...] = get_args(CycleKind)
+CYCLE_LETTERS: Mapping[str, str] = {
+    "bottom": "Z", "level": "R", "step": "Q", "dwell": "P", "repeats": "L", "aside": "Q", "aside_x": "I", "aside_y": "J",
+    "upper": "K",
+}  # fmt: skip
+"""The letter of each input where a profile names no other."""
 
 _SMALLEST_PECK_MM = 1e-3
+
+
+@dataclass(frozen=True, slots=True)
+class Cycle:
+    """A built-in cycle under a code: what it does, and the letter of each of its inputs."""
+
+    does: CycleKind
+    letters: Mapping[str, str] = field(default_factory=lambda: CYCLE_LETTERS)
+
+    def letter(self, name: str) -> str:
+        return self.letters.get(name, CYCLE_LETTERS[name])
+
+
+_COMMON: Mapping[int, CycleKind] = {
+    730: "chip-break", 740: "tap-left", 760: "fine-bore", 810: "drill", 820: "drill-dwell", 830: "peck", 840: "tap",
+    850: "bore", 860: "bore-stop", 870: "back-bore", 880: "bore-hand", 890: "bore-dwell",
+}  # fmt: skip
+COMMON_CYCLES: Mapping[int, Cycle] = {code: Cycle(does) for code, does in _COMMON.items()}
+"""Code times ten to cycle, as most mills have it (NISTIR 6556 for G81 to G89, from memory; the rest common practice, no source)."""
+
+
+@dataclass(frozen=True, slots=True)
+class PeckHabits:
+    """How a control pecks, mm: what it lifts to break the chip, and how far above the last depth it comes back to."""
+
+    lift: float = 0.25
+    clear: float = 0.25
 
 
 class Step(NamedTuple):
@@ -27,22 +66,30 @@ class Step(NamedTuple):
     z: float = 0.0
     seconds: float = 0.0
     word: str = ""
-    aside: float = 0.0
+    aside: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(slots=True)
 class CycleData:
     """What a cycle keeps from block to block, programmed coordinates, mm; ``dwell`` s."""
 
-    r: float | None = None
-    z: float | None = None
-    q: float | None = None
+    level: float | None = None
+    bottom: float | None = None
+    step: float | None = None
     dwell: float = 0.0
+    aside: tuple[float, float] = (0.0, 0.0)
+    upper: float | None = None
     began_at: float = 0.0
 
+    def forget(self, height: float) -> None:
+        """Another cycle begins, at this height."""
+        self.level = self.bottom = self.step = self.upper = None
+        self.dwell, self.aside, self.began_at = 0.0, (0.0, 0.0), height
 
-def hole(name: str, r: float, z: float, q: float | None, dwell: float, back: float, spindle: str) -> Iterator[Step]:
-    """The steps of one hole, from R on. ``spindle`` is how it turns as the cycle begins."""
+
+def hole(does: CycleKind, data: CycleData, back: float, spindle: str, habits: PeckHabits) -> Iterator[Step]:
+    """The steps of one hole, from its level on. ``spindle`` is how it turns as the cycle begins."""
+    level, bottom, dwell = data.level or 0.0, data.bottom or 0.0, data.dwell
 
     def feed(to: float) -> Step:
         return Step("feed", to)
@@ -50,59 +97,55 @@ def hole(name: str, r: float, z: float, q: float | None, dwell: float, back: flo
     def rapid(to: float) -> Step:
         return Step("rapid", to)
 
-    again = "clockwise" if spindle == "clockwise" else "counter-clockwise"
-    if name in ("G73", "G83") and q:
-        yield from _pecks(name, r, z, max(abs(q), _SMALLEST_PECK_MM))
-        yield rapid(back)
-        return
-    if name in ("G74", "G84"):
-        # Taps: in with one direction, out at the same feed with the other.
-        turn, other = ("clockwise", "counter-clockwise") if name == "G84" else ("counter-clockwise", "clockwise")
-        yield Step("spindle", word=turn)
-        yield feed(z)
-        if dwell:
-            yield Step("dwell", seconds=dwell)
-        yield Step("spindle", word=other)
-        yield feed(r)
-        yield Step("spindle", word=turn)
-        if back != r:
+    again = Step("spindle", word="clockwise" if spindle == "clockwise" else "counter-clockwise")
+    halt = Step("spindle", word="off")
+    wait = [Step("dwell", seconds=dwell)] if dwell else []
+    match does:
+        case "peck" | "chip-break" if data.step:
+            yield from _pecks(does, level, bottom, max(abs(data.step), _SMALLEST_PECK_MM), habits)
             yield rapid(back)
-        return
-    yield feed(z)
-    if name in ("G82", "G86", "G88", "G89", "G76") and dwell:
-        yield Step("dwell", seconds=dwell)
-    if name in ("G85", "G89"):
-        yield feed(r)
-        if back != r:
-            yield rapid(back)
-        return
-    if name in ("G86", "G88"):
-        yield Step("spindle", word="off")
-        yield rapid(back)
-        yield Step("spindle", word=again)
-        return
-    if name == "G76":
-        # The spindle stops with its edge in a known place, and the tool leaves the wall by Q before it comes out.
-        yield Step("spindle", word="off")
-        if q:
-            yield Step("aside", aside=q)
-        yield rapid(back)
-        if q:
-            yield Step("aside", aside=-q)
-        yield Step("spindle", word=again)
-        return
-    yield rapid(back)
+        case "tap" | "tap-left":
+            # In with one direction, out at the same feed with the other.
+            ways = [Step("spindle", word=w) for w in ("clockwise", "counter-clockwise")]
+            turn, other = ways if does == "tap" else ways[::-1]
+            yield from (turn, feed(bottom), *wait, other, feed(level), turn)
+            if back != level:
+                yield rapid(back)
+        case "bore" | "bore-dwell":
+            yield from (feed(bottom), *(wait if does == "bore-dwell" else ()), feed(level))
+            if back != level:
+                yield rapid(back)
+        case "bore-stop" | "bore-hand":
+            yield from (feed(bottom), *wait, halt, rapid(back), again)
+        case "fine-bore":
+            # The spindle stops with its edge in a known place, and the tool leaves the wall before it comes out.
+            yield from (feed(bottom), *wait, halt, *_aside(data, 1.0), rapid(back), *_aside(data, -1.0), again)
+        case "back-bore":
+            # Down through the hole beside its axis with the spindle stopped, a counterbore cut upwards, and out the same way.
+            upper = data.upper if data.upper is not None else bottom
+            low = bottom if data.upper is not None else level
+            yield from (halt, *_aside(data, 1.0), rapid(low), *_aside(data, -1.0), again, feed(upper), *wait, feed(low))
+            yield from (halt, *_aside(data, 1.0), rapid(back), *_aside(data, -1.0), again)
+        case "drill-dwell":
+            yield from (feed(bottom), *wait, rapid(back))
+        case _:
+            yield from (feed(bottom), rapid(back))
 
 
-def _pecks(name: str, r: float, z: float, q: float) -> Iterator[Step]:
-    depth = r
-    while depth > z + 1e-9:
-        deeper = max(depth - q, z)
+def _aside(data: CycleData, sign: float) -> list[Step]:
+    x, y = data.aside
+    return [Step("aside", aside=(sign * x, sign * y))] if x or y else []
+
+
+def _pecks(does: str, level: float, bottom: float, step: float, habits: PeckHabits) -> Iterator[Step]:
+    depth = level
+    while depth > bottom + 1e-9:
+        deeper = max(depth - step, bottom)
         yield Step("feed", deeper)
-        if deeper > z + 1e-9:
-            if name == "G73":
-                yield Step("rapid", deeper + min(_PECK_CLEAR_MM, q / 2.0))
+        if deeper > bottom + 1e-9:
+            if does == "chip-break":
+                yield Step("rapid", deeper + min(habits.lift, step / 2.0))
             else:
-                yield Step("rapid", r)
-                yield Step("rapid", deeper + min(_PECK_CLEAR_MM, q / 2.0))
+                yield Step("rapid", level)
+                yield Step("rapid", deeper + min(habits.clear, step / 2.0))
         depth = deeper

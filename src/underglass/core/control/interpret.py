@@ -8,25 +8,28 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.bench.machine import Machine
-from underglass.core.control import calls, compensated, motion, settings, technology
+from underglass.core.control import calls, compensated, motion, settings, takeover, technology, threading
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.compensate import Compensator
 from underglass.core.control.cycles import CycleData
 from underglass.core.control.flow import Flow, Library
 from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Event, Kind, MotionBuilder, Motions, OffsetUse, RegisterUse
+from underglass.core.control.places import axis_by_axis
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import Registers, Start, Switches, Vector
-from underglass.core.control.transform import Mapping, Transform
-from underglass.core.control.words import CYCLES
+from underglass.core.control.transform import Transform
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Evidence, Finding
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
-from underglass.core.units import MM_PER_INCH, show_length
+from underglass.core.units import MM_PER_INCH
 
 _CHECK_EVERY = 2000
 _CALLS = {("M", 98.0), ("M", 99.0), ("G", 65.0)}
@@ -36,13 +39,22 @@ _NOWHERE = (math.nan, math.nan, math.nan)
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """What the control made of a program: moves, findings of its own, and whether the program came to its end."""
+    """What the control made of a program: moves, findings of its own, and whether the program came to its end.
+
+    ``reached`` (lines + 1,) says which lines of the main program were ever run, from 1.
+    """
 
     motions: Motions
     findings: tuple[Finding, ...]
     ended: bool
     last_line: int
     units_stated: bool = True
+    stretches: tuple[compensated.Stretch, ...] = ()
+    reached: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(1, dtype=np.bool_))
+
+    def ran(self, line: int) -> bool:
+        """Whether the control ever came to a line of the main program."""
+        return 0 <= line < len(self.reached) and bool(self.reached[line])
 
 
 class Control:
@@ -59,6 +71,7 @@ class Control:
         switches: Switches | None = None,
         library: Library = lambda _number: None,
         start: Start | None = None,
+        touch: threading.Touch = lambda _start, _end, _tool: None,
     ) -> None:
         self.profile = profile
         self.machine = machine
@@ -73,6 +86,7 @@ class Control:
         self.events: list[Event] = []
         self._switches = switches or Switches()
         self._library = library
+        self.touch = touch
         self.flow = Flow("", (), library, profile.limits)
         self._told: set[tuple[str, int, int, str]] = set()
         self._lengths: list[RegisterUse] = []
@@ -80,6 +94,8 @@ class Control:
         self.radii: list[RegisterUse] = []
         self.comp: Compensator | None = None
         self.comp_line = 0
+        self.comp_plane = 17
+        self.stretches: list[compensated.Stretch] = []
         self.real: Vector = machine.home
         self._state = -1
         self.z_judged = True
@@ -90,47 +106,8 @@ class Control:
         self.points = False
         self.pointless: tuple[Block, Word, int, float] | None = None
         self.ended = False
-        self._left_over: Transform | None = None
-        self._take_over(start or Start())
-        self.use_offset(self.modal.offset)
-
-    def _take_over(self, start: Start) -> None:
-        """The state that the last job left."""
-        m = self.modal
-        m.units = start.units or m.units
-        m.absolute = m.absolute if start.distance is None else start.distance == "G90"
-        m.offset = start.offset or m.offset
-        if start.rotation or start.shift != (0.0, 0.0, 0.0):
-            self._left_over = Transform(angle=start.rotation, preset=start.shift)
-            m.mapping = Mapping(self._left_over)
-
-    def _judge_left_over(self, block: Block) -> None:
-        """Tell, once, that a move is made under a shift or rotation that the program did not ask for."""
-        left = self._left_over
-        self._left_over = None
-        if left is None:
-            return
-        transform = self.modal.mapping.transform
-        parts = []
-        if left.preset != (0.0, 0.0, 0.0) and transform.preset == left.preset:
-            said = ", ".join(f"{a} {show_length(v, 'mm', sign=True)} mm" for a, v in zip("XYZ", left.preset) if v)
-            parts.append(f"a shift of {said} (cancel it with G92.1)")
-        if left.angle and transform.angle == left.angle and transform.pivot == left.pivot:
-            parts.append(f"a rotation by {math.degrees(left.angle):g} degrees (cancel it with G69)")
-        if parts:
-            self.find(
-                "shift-left-over",
-                block,
-                f"this move is made under {' and '.join(parts)} that the job before left in the control",
-                "cancel it in the program's safe line, or on the control",
-                (block.words[0].start, block.words[0].end) if block.words else (0, 1),
-                {
-                    "x_mm": left.preset[0],
-                    "y_mm": left.preset[1],
-                    "z_mm": left.preset[2],
-                    "degrees": math.degrees(left.angle),
-                },
-            )
+        self.left_over: Transform | None = None
+        takeover.take_over(self, start or Start())
 
     # -- the run -------------------------------------------------------------------------------------------------------
 
@@ -139,10 +116,12 @@ class Control:
         text = lines if isinstance(lines, (tuple, list)) else tuple(lines)
         self.flow = flow = Flow(name, text, self._library, self.profile.limits)
         count = 0
+        reached = np.zeros(len(text) + 1, dtype=np.bool_)
         while not self.ended:
             block = flow.step()
             if block is None:
                 break
+            reached[flow.main_line] = True
             count += 1
             if count % _CHECK_EVERY == 0 and cancelled():
                 raise Cancelled
@@ -155,13 +134,17 @@ class Control:
             self.ended,
             max(flow.main_line, 1),
             self.units_stated,
+            tuple(self.stretches),
+            reached,
         )
 
     def do(self, block: Block) -> None:
         """Carry out one block."""
         for problem in block.problems:
             self.find("syntax", block, problem.message, problem.remedy, (problem.start, problem.end))
-        if block.skip and self._switches.block_skip:
+        if block.remarks:
+            takeover.judge_remarks(self, block)
+        if block.skip and self._switches.skips(block.skip):
             return
         if block.arithmetic:
             worked_out = calls.work_out(self, block)
@@ -177,7 +160,7 @@ class Control:
                 calls.call(self, block, word)
                 return
         words = BlockWords(
-            block, lambda code, word, message, remedy: self.find_word(code, block, word, message, remedy)
+            block, self.profile, lambda code, word, message, remedy: self.find_word(code, block, word, message, remedy)
         )
         technology.set_technology(self, words)
         if words.g and not (len(words.g) == 1 and "motion" in words.g):
@@ -226,7 +209,7 @@ class Control:
     def left_on(self, block: Block, word: Word, where: str) -> None:
         """What should have been switched off before a tool change or the end."""
         m = self.modal
-        if m.motion in CYCLES.values():
+        if m.motion in self.profile.cycle_by_name:
             self.find_word(
                 "cycle-left-on",
                 block,
@@ -355,15 +338,21 @@ class Control:
         waiting = self.comp is None and math.dist(self.real, end) > TOLERANCES.length_of_nothing_mm
         if sweep == 0.0 and not waiting and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
             return
-        if self._left_over is not None and not machine:
-            self._judge_left_over(block)
+        if self.left_over is not None and not machine:
+            takeover.judge(self, block)
         line = self.flow.main_line or block.line
         self.at = end
         if self.comp is not None:
             compensated.go(self, self.comp, kind, block, start, end, feed, centre, sweep)
             return
         real, self.real = self.real, end
-        move = self.moves.add(line, kind, self.in_force(), real, end, feed, centre, sweep, self.modal.plane)
+        move = len(self.moves)
+        if kind in (Kind.RAPID, Kind.CYCLE_RAPID) and self.profile.rapids == "axes":
+            for place in axis_by_axis(real, end, self.machine.rapid):
+                self.moves.add(line, kind, self.in_force(), real, place, feed, plane=self.modal.plane)
+                real = place
+        else:
+            self.moves.add(line, kind, self.in_force(), real, end, feed, centre, sweep, self.modal.plane)
         if not self.offset_judged and not machine:
             self.offset_judged = True
             self.offsets.append(OffsetUse(line, self.modal.offset, self.modal.shift, move))
@@ -412,6 +401,13 @@ class Control:
 
     def finish(self, block: Block, word: Word) -> None:
         self.left_on(block, word, "the program's end")
+        wanted = self.profile.end_words
+        if word.letter == "M" and word.value in (2.0, 30.0) and word.value not in wanted:
+            said = " or ".join(f"M{code}" for code in wanted)
+            self.find_word(
+                "end-missing", block, word, f"this control wants a program to end with {said}, not with {word.text.upper()}",
+                f"write {said} as the last block",
+            )  # fmt: skip
         compensated.end(self)
         line = self.line(block)
         self.events.append(Event("end", line, len(self.moves), self.modal.tool, word.start + 1, word.end + 1))

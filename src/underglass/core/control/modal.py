@@ -14,7 +14,7 @@ class Modal:
 
     __slots__ = (
         "absolute", "centres_absolute", "comp", "coolant", "d_number", "d_value", "exact", "feed", "feed_mode", "h_number", "h_value", "h_word", "mapping",
-        "motion", "next_tool", "offset", "plane", "return_to", "shift", "speed", "spindle", "tool", "units",
+        "motion", "next_tool", "offset", "overrides", "plane", "return_to", "shift", "speed", "spindle", "thread_pitch", "tool", "units",
     )  # fmt: skip
 
     def __init__(self, profile: ControlProfile) -> None:
@@ -42,6 +42,8 @@ class Modal:
         self.comp = "off"
         self.d_number: int | None = None
         self.d_value = 0.0
+        self.overrides = True
+        self.thread_pitch = 0.0
 
     @property
     def turning(self) -> bool:
@@ -78,4 +80,5 @@ class Modal:
             self.d_number,
             self.d_value,
             transform.angle,
+            self.overrides,
         )

@@ -5,13 +5,12 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from underglass.core.control import arcs
+from underglass.core.control import arcs, holes, threading
 from underglass.core.control.block_words import BlockWords
-from underglass.core.control.cycles import hole
 from underglass.core.control.motions import PLANE_AXES, Kind
+from underglass.core.control.places import machine_of, programmed, programmed_end, target
 from underglass.core.control.state import Vector
-from underglass.core.control.words import CYCLES, g_name
-from underglass.core.language.block import Word
+from underglass.core.control.words import g_name
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import show_length
 
@@ -20,67 +19,19 @@ if TYPE_CHECKING:
 
 _AXES = "XYZ"
 _CENTRES = "IJK"
-_CYCLE_NAMES = frozenset(CYCLES.values())
-
-
-def programmed(c: Control) -> Vector:
-    """Where the machine is, as the program would say it."""
-    m = c.modal
-    x, y, z = c.at
-    s = m.shift
-    return m.mapping.back((x - s[0], y - s[1], z - s[2] - m.h_value))
-
-
-def machine_of(c: Control, place: Vector) -> Vector:
-    """A programmed place in machine coordinates."""
-    m = c.modal
-    x, y, z = m.mapping.forward(place)
-    s = m.shift
-    return (x + s[0], y + s[1], z + s[2] + m.h_value)
-
-
-def target(c: Control, letters: dict[str, Word]) -> Vector:
-    """Where the block's X Y Z lead, machine coordinates, mm. An axis that is not named stays where it is."""
-    m = c.modal
-    wx, wy, wz = letters.get("X"), letters.get("Y"), letters.get("Z")
-    if m.mapping.plain:
-        x, y, z = c.at
-        if m.absolute:
-            s, e = m.shift, m.mapping.shift
-            if wx is not None:
-                x = c.length(wx.value) + s[0] + e[0]
-            if wy is not None:
-                y = c.length(wy.value) + s[1] + e[1]
-            if wz is not None:
-                z = c.length(wz.value) + s[2] + e[2] + m.h_value
-        else:
-            if wx is not None:
-                x += c.length(wx.value)
-            if wy is not None:
-                y += c.length(wy.value)
-            if wz is not None:
-                z += c.length(wz.value)
-        return (x, y, z)
-    place = list(programmed(c))
-    for axis, word in enumerate((wx, wy, wz)):
-        if word is not None:
-            value = c.length(word.value)
-            place[axis] = value if m.absolute else place[axis] + value
-    return machine_of(c, (place[0], place[1], place[2]))
 
 
 def move(c: Control, b: BlockWords) -> None:
     """The block's motion, under the motion word in force."""
     m = c.modal
     found = b.g.get("motion")
+    cycles = c.profile.cycle_by_name
     if found is not None:
         name = g_name(found[0])
         if name != m.motion:
-            if name in _CYCLE_NAMES and m.motion not in _CYCLE_NAMES:
+            if name in cycles and m.motion not in cycles:
                 c.cycle_begins(b.block)
-                c.cycle.r = c.cycle.z = c.cycle.q = None
-                c.cycle.dwell = 0.0
-                c.cycle.began_at = programmed(c)[2]
+                c.cycle.forget(programmed(c)[2])
             m.motion = name
             c.changed()
     letters = b.letters
@@ -89,9 +40,9 @@ def move(c: Control, b: BlockWords) -> None:
         if moves or b.has("IJKR"):
             _arc(c, b)
         return
-    if m.motion in _CYCLE_NAMES:
+    if m.motion in cycles:
         if moves or (found is not None and b.has("RQ")):
-            _cycle(c, b)
+            holes.cycle(c, b, cycles[m.motion])
         return
     if not moves:
         return
@@ -106,7 +57,12 @@ def move(c: Control, b: BlockWords) -> None:
     end = target(c, letters)
     if "Z" in letters:
         c.judge_z(b)
-    straight(c, b, end)
+    if m.motion == "G33":
+        threading.thread(c, b, end)
+    elif m.motion == "G38.2":
+        threading.probe(c, b, end)
+    else:
+        straight(c, b, end)
 
 
 def straight(c: Control, b: BlockWords, end: Vector, machine: bool = False) -> None:
@@ -157,7 +113,7 @@ def _arc(c: Control, b: BlockWords) -> None:
     middle[u], middle[v] = centre
     placed = list(machine_of(c, (middle[0], middle[1], middle[2])))
     placed[w] = math.nan
-    if transform.mirror[u] * transform.mirror[v] < 0.0:
+    if transform.turned_over_in(m.plane):
         angle = -angle
     radius = math.dist((start[u], start[v]), centre) * transform.scale
     length = math.hypot(radius * angle, to[w] - start[w])
@@ -172,13 +128,6 @@ def _past_axis(start: tuple[float, float], centre: tuple[float, float], angle: f
     into = (begin if angle > 0.0 else -begin) % quarter
     left = quarter - into if into > 1e-6 and quarter - into > 1e-6 else quarter
     return abs(angle) > left + 1e-6
-
-
-def programmed_end(c: Control, end: Vector) -> Vector:
-    """A place in machine coordinates as the program would say it."""
-    m = c.modal
-    s = m.shift
-    return m.mapping.back((end[0] - s[0], end[1] - s[1], end[2] - s[2] - m.h_value))
 
 
 def _arc_centre(c: Control, b: BlockWords, start: Vector, to: Vector, clockwise: bool) -> tuple[float, float] | None:
@@ -246,82 +195,3 @@ def _centre_by_radius(
             {"radius_mm": radius, "chord_mm": chord},
         )
     return centre
-
-
-# -- canned cycles -------------------------------------------------------------------------------------------------------
-
-
-def _cycle(c: Control, b: BlockWords) -> None:
-    """One block of a canned cycle: as many holes as L (or K) says, in G91 each a step further."""
-    m, data = c.modal, c.cycle
-    if m.plane != 17:
-        c.find_span(
-            "not-proved", b, b.g_word("motion"), f"a cycle in G{m.plane} is not held by this version", "drill in G17"
-        )
-        return
-    letters = b.letters
-    if "Z" in letters and "X" not in letters and "Y" not in letters and "motion" not in b.g:
-        c.find_word(
-            "cycle-left-on",
-            b.block,
-            letters["Z"],
-            f"{m.motion} is still in force: {letters['Z'].text} makes another hole here, it does not move Z",
-            "write G80 before a plain move of Z",
-            {"cycle": m.motion},
-        )
-    here = programmed(c)
-    if "Z" in letters or "R" in letters:
-        c.judge_z(b)
-    if "R" in letters:
-        data.r = c.length(letters["R"].value) + (0.0 if m.absolute else here[2])
-    if "Z" in letters:
-        base = data.r if data.r is not None else here[2]
-        data.z = c.length(letters["Z"].value) + (0.0 if m.absolute else base)
-    if "Q" in letters:
-        data.q = c.length(letters["Q"].value)
-    if "P" in letters:
-        data.dwell = c.profile.dwell_seconds(letters["P"].value)
-    if data.r is None:
-        data.r = here[2]
-    if data.z is None or data.z > data.r:
-        what = "no Z for the hole's bottom" if data.z is None else "a bottom above its R height"
-        c.find_span("syntax", b, b.g_word("motion"), f"{m.motion} has {what}", "give R above the work and Z below it")
-        return
-    c.check_feed(b)
-    times = b.value("L") if "L" in letters else b.value("K")
-    for _ in range(min(int(times), 10_000) if times is not None else 1):
-        _hole(c, b)
-
-
-def _hole(c: Control, b: BlockWords) -> None:
-    m, data = c.modal, c.cycle
-    assert data.r is not None and data.z is not None
-    here = programmed(c)
-    back = max(data.began_at, data.r) if m.return_to == "G98" else data.r
-    place = [here[0], here[1]]
-    for axis, letter in enumerate("XY"):
-        if letter in b.letters:
-            value = c.length(b.letters[letter].value)
-            place[axis] = value if m.absolute else place[axis] + value
-    z = here[2]
-    if z < data.r:
-        z = data.r
-        c.go(Kind.CYCLE_RAPID, b.block, machine_of(c, (here[0], here[1], z)), math.nan)
-    c.go(Kind.CYCLE_RAPID, b.block, machine_of(c, (place[0], place[1], z)), math.nan)
-    c.go(Kind.CYCLE_RAPID, b.block, machine_of(c, (place[0], place[1], data.r)), math.nan)
-    aside = 0.0
-    for step in hole(m.motion, data.r, data.z, data.q, data.dwell, back, m.spindle):
-        if step.kind == "spindle":
-            c.set_spindle(step.word)
-        elif step.kind == "dwell":
-            c.wait(b.block, step.seconds)
-        elif step.kind == "aside":
-            aside += step.aside
-            at = programmed(c)
-            c.go(Kind.CYCLE_RAPID, b.block, machine_of(c, (place[0] + aside, place[1], at[2])), math.nan)
-        else:
-            end = machine_of(c, (place[0] + aside, place[1], step.z))
-            if step.kind == "feed":
-                c.go(Kind.CYCLE_FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
-            else:
-                c.go(Kind.CYCLE_RAPID, b.block, end, math.nan)

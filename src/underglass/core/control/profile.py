@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
+from underglass.core.control.cycles import COMMON_CYCLES, Cycle, PeckHabits
 from underglass.core.control.flow import Limits
+from underglass.core.control.words import G_GROUPS, M_GROUPS, g_name
 from underglass.core.units import Unit
 
 
@@ -16,7 +18,13 @@ class ControlProfile:
 
     ``arc_tolerance`` is the largest difference of an arc's start and end radius that is let through, for a program in
     mm and in inch. ``increment``: what a length without a decimal point counts in, in the program's unit; None: such a
-    number is plain. ``same_as``: words that stand for others, as G70 for G20 or M13 for M3 M8. ``longest_arc``: whether an arc may run past a quadrant. ``power_on`` lists the G-words in force before the first block.
+    number is plain; ``peck_increment`` the same for a peck's step alone. ``same_as``: words that stand for others, as
+    G70 for G20 or M13 for M3 M8. ``longest_arc``: whether an arc may run past a quadrant. ``power_on`` lists the G-words
+    in force before the first block. ``cycles``: code times ten to built-in cycle. ``no_effect``: M-words of the machine
+    that move nothing, with what they do. ``end_words``: with which a program is to end. ``comments``: the forms it
+    reads. ``rapids``: in a straight line, or each axis at its own rate until it is there. ``t_alone``: what T without M6
+    does. ``repeats``: the letter of a subprogram's repeats, or "P" where they stand before the last four digits of P.
+    ``thread_letter``: G33's pitch.
     """
 
     name: str
@@ -35,6 +43,25 @@ class ControlProfile:
     d_default: Literal["tool", "alarm"] = "alarm"
     dwell_letter: str = "P"
     dwell_unit: Literal["s", "ms"] = "s"
+    peck_increment: Mapping[Unit, float] | None = None
+    cycles: Mapping[int, Cycle] = field(default_factory=lambda: COMMON_CYCLES)
+    pecks: PeckHabits = field(default_factory=PeckHabits)
+    no_effect: Mapping[int, str] = field(default_factory=dict)
+    end_words: tuple[int, ...] = (2, 30)
+    comments: tuple[str, ...] = ("()", ";")
+    rapids: Literal["straight", "axes"] = "straight"
+    t_alone: Literal["preselect", "change"] = "preselect"
+    repeats: Literal["L", "K", "P"] = "L"
+    thread_letter: Literal["K", "F"] = "K"
+    g_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
+    m_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
+    cycle_by_name: Mapping[str, Cycle] = field(init=False, default_factory=dict, compare=False)
+
+    def __post_init__(self) -> None:
+        # Worked out once: every block asks for them.
+        object.__setattr__(self, "g_groups", {**G_GROUPS, **dict.fromkeys(self.cycles, "motion")})
+        object.__setattr__(self, "m_groups", {**M_GROUPS, **{code: f"M{code}" for code in self.no_effect}})
+        object.__setattr__(self, "cycle_by_name", {g_name(code): cycle for code, cycle in self.cycles.items()})
 
     def dwell_seconds(self, value: float) -> float:
         """A dwell as written, in seconds."""

@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from underglass.core.control import compensated, motion
+from underglass.core.control import compensated, motion, places
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Kind, RegisterUse
 from underglass.core.control.state import Vector
@@ -82,7 +82,7 @@ def set_length(c: Control, b: BlockWords) -> None:
     if h is None or h.value != int(h.value) or h.value < 0:
         word = h or (found[1] if found is not None else None)
         c.find_span(
-            "syntax",
+            "length-number-missing",
             b,
             word,
             f"{g_name(key)} needs the number of a length register",
@@ -113,17 +113,15 @@ def _compensation(c: Control, b: BlockWords) -> None:
             f"write D and the register's number, as in {g_name(key)} D{m.tool or 1}",
         )  # fmt: skip
         return
-    if m.plane != 17:
+    transform = m.mapping.transform
+    if m.plane != 17 and transform.angle:
         c.find_span(
-            "not-proved",
-            b,
-            word,
-            f"compensation in G{m.plane} is not held by this version: the path is run as written",
-            "compensate in G17",
-        )
+            "not-proved", b, word, f"compensation in G{m.plane} under rotation leaves its plane: the path is run as written",
+            "rotate only what is compensated in G17",
+        )  # fmt: skip
         return
     m.d_value = c.radius_registers.get(m.d_number, 0.0) if m.d_number else 0.0
-    left = (key == 410) != m.mapping.transform.turns_over
+    left = (key == 410) != transform.turned_over_in(m.plane)
     same = "left" if left else "right"
     c.changed()
     if c.comp is not None and m.comp == same and c.comp.radius == abs(m.d_value):
@@ -167,7 +165,7 @@ def _rotation(c: Control, b: BlockWords) -> None:
         return
     # The centre is a programmed place: without X or Y it is where the tool stands, before this rotation.
     _put(c, replace(transform, angle=0.0, pivot=(0.0, 0.0)))
-    here = motion.programmed(c)
+    here = places.programmed(c)
     given = _take(c, b, "XY")
     pivot = (given.get("X", here[0]), given.get("Y", here[1]))
     _put(c, replace(transform, angle=math.radians(word.value), pivot=pivot))
@@ -290,7 +288,7 @@ def _reference(c: Control, b: BlockWords, point: Vector) -> None:
             "name the axes, as in G91 G28 Z0",
         )
         return
-    c.go(Kind.RAPID, b.block, motion.target(c, b.letters), math.nan, machine=True)
+    c.go(Kind.RAPID, b.block, places.target(c, b.letters), math.nan, machine=True)
     end = list(c.at)
     for axis in named:
         end[axis] = point[axis]
@@ -300,7 +298,7 @@ def _reference(c: Control, b: BlockWords, point: Vector) -> None:
 def _preset(c: Control, b: BlockWords) -> None:
     """G92: the place where the machine stands is called by these figures from here on."""
     given = _take(c, b, _AXES)
-    place = list(motion.programmed(c))
+    place = list(places.programmed(c))
     for letter, value in given.items():
         place[_AXES.index(letter)] = value
     m = c.modal

@@ -29,21 +29,33 @@ class Registers:
 
 @dataclass(frozen=True, slots=True)
 class Switches:
-    """The panel's switches."""
+    """The panel's switches. ``skip_levels``: which levels of block skip are on; empty: all. Overrides are shares of 1."""
 
     block_skip: bool = False
     optional_stop: bool = True
+    skip_levels: frozenset[int] = frozenset()
+    feed_override: float = 1.0
+    rapid_override: float = 1.0
+
+    def skips(self, level: int) -> bool:
+        """Whether a block with a slash of this level (0: none) is left out."""
+        return level > 0 and self.block_skip and (not self.skip_levels or level in self.skip_levels)
 
 
 @dataclass(frozen=True, slots=True)
 class Start:
-    """What the control remembers from the job before. None: the profile's power-on state. mm, rad."""
+    """What the control remembers from the job before. None: the profile's power-on state. mm, rad.
+
+    ``compensation`` G41 or G42, with the D register ``d`` (None: one that holds nothing).
+    """
 
     offset: str | None = None
     units: Unit | None = None
     distance: str | None = None
     shift: Vector = (0.0, 0.0, 0.0)
     rotation: float = 0.0
+    compensation: str | None = None
+    d: int | None = None
 
 
 class InForce(NamedTuple):
@@ -51,7 +63,8 @@ class InForce(NamedTuple):
 
     ``shift`` is the work offset alone; ``extra`` is G52 and G92 together; ``turned`` the words of rotation, scaling and
     mirror; ``exact`` whether the control stops at each corner (G61); ``comp`` off, left or right, with ``d_value`` the
-    radius that the control reckons with; ``rotation`` the angle of G68, rad.
+    radius that the control reckons with; ``rotation`` the angle of G68, rad; ``overrides`` whether the operator's
+    overrides act (M48, M49).
     """
 
     tool: int
@@ -75,6 +88,7 @@ class InForce(NamedTuple):
     d_number: int | None = None
     d_value: float = 0.0
     rotation: float = 0.0
+    overrides: bool = True
 
     def work(self, machine: Vector) -> Vector:
         """Machine coordinates of the gauge line as the work coordinates the control shows."""

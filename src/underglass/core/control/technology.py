@@ -10,6 +10,7 @@ from underglass.core.control.block_words import LENGTH_LETTERS, BlockWords
 from underglass.core.control.motions import Event, Kind
 from underglass.core.control.words import g_name
 from underglass.core.language.block import Word
+from underglass.core.units import Unit
 
 if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
@@ -21,7 +22,14 @@ def set_technology(c: Control, b: BlockWords) -> None:
     if b.g:
         if "units" in b.g:
             c.units_stated = True
-            m.units = "inch" if b.g["units"][0] == 200 else "mm"
+            units: Unit = "inch" if b.g["units"][0] == 200 else "mm"
+            if c.comp is not None and units != m.units:
+                word = b.g["units"][1]
+                c.find_word(
+                    "comp-units-change", b.block, word, f"{word.text.upper()} changes the units with radius compensation on",
+                    "write G40 and a move first",
+                )  # fmt: skip
+            m.units = units
             c.changed()
         if "feed mode" in b.g:
             m.feed_mode = g_name(b.g["feed mode"][0])
@@ -29,6 +37,8 @@ def set_technology(c: Control, b: BlockWords) -> None:
             c.changed()
     if c.profile.increment is not None:
         count_increments(c, b, c.profile.increment[m.units])
+    elif c.profile.peck_increment is not None:
+        _count_pecks(c, b)
     letters = b.letters
     if "F" in letters:
         set_feed(c, b, letters["F"])
@@ -49,10 +59,15 @@ def set_technology(c: Control, b: BlockWords) -> None:
                 f"{tool.text} is no tool number",
                 "a tool number is a whole number, as in T3",
             )
+        if c.profile.t_alone == "change" and "tool change" not in b.m:
+            change_tool(c, b, tool)
     if not b.m:
         return
     if "tool change" in b.m:
-        change_tool(c, b)
+        change_tool(c, b, b.m["tool change"][1])
+    if "overrides" in b.m:
+        m.overrides = b.m["overrides"][0] == 48
+        c.changed()
     spindle = b.m.get("spindle")
     if spindle is not None and (spindle[0] not in (5, 19) or c.profile.stop_words == "block-start"):
         c.set_spindle("clockwise" if spindle[0] == 3 else "counter-clockwise" if spindle[0] == 4 else "off")
@@ -60,6 +75,15 @@ def set_technology(c: Control, b: BlockWords) -> None:
     if coolant is not None and (coolant[0] != 9 or c.profile.stop_words == "block-start"):
         m.coolant = coolant[0] != 9
         c.changed()
+
+
+def _count_pecks(c: Control, b: BlockWords) -> None:
+    """A peck's step without a point, on a control that reads that one letter in increments."""
+    increment = c.profile.peck_increment
+    name = g_name(b.g["motion"][0]) if "motion" in b.g else c.modal.motion
+    cycle = c.profile.cycle_by_name.get(name)
+    if increment is not None and cycle is not None:
+        b.count_increments(increment[c.modal.units], cycle.letter("step"))
 
 
 def count_increments(c: Control, b: BlockWords, increment: float) -> None:
@@ -99,9 +123,9 @@ def set_speed(c: Control, b: BlockWords, word: Word) -> None:
         )
 
 
-def change_tool(c: Control, b: BlockWords) -> None:
+def change_tool(c: Control, b: BlockWords, word: Word) -> None:
+    """The tool got ready comes into the spindle. ``word`` asks for it: M6, or T where the profile has it so."""
     m = c.modal
-    word = b.m["tool change"][1]
     if m.next_tool is None:
         c.find_word(
             "tool-unknown",

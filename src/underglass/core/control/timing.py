@@ -75,8 +75,12 @@ def directions(motions: Motions) -> tuple[Floats, Floats]:
     return first, last
 
 
-def time_motions(motions: Motions, machine: Machine) -> Timing:
-    """Time every move, with tool changes in between."""
+def time_motions(motions: Motions, machine: Machine, feed_override: float = 1.0, rapid_override: float = 1.0) -> Timing:
+    """Time every move, with tool changes in between.
+
+    The overrides, shares of 1, scale feeds and rapid rates; under M49 the feed's does not act (NISTIR 6556, from memory),
+    and no override lifts a rate above the machine's own.
+    """
     n = len(motions)
     length = motions.lengths()
     first, last = directions(motions)
@@ -90,7 +94,10 @@ def time_motions(motions: Motions, machine: Machine) -> Timing:
     # A feed move with no feed would never end on a machine; it is timed at the highest feed and is a finding.
     feed = np.where(feed > 0.0, feed, machine.feed_max / 60.0)
     rapid = motions.rapid()
-    speed = np.minimum(np.where(rapid, limit, feed), limit)
+    if feed_override != 1.0:
+        acts = np.array([s.overrides for s in motions.in_force] or [True])[motions.state]
+        feed = np.where(acts, np.minimum(feed * feed_override, machine.feed_max / 60.0), feed)
+    speed = np.minimum(np.where(rapid, limit * rapid_override, feed), limit)
     radius = motions.radius()
     bent = motions.sweep != 0.0
     speed = np.where(bent, np.minimum(speed, np.sqrt(gain * np.where(bent, radius, 1.0))), speed)

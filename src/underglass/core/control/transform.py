@@ -57,10 +57,10 @@ class Transform:
             out.append("a local shift (G52)")
         return tuple(out)
 
-    @property
-    def turns_over(self) -> bool:
-        """Whether the XY plane is seen from its other side: G2 becomes G3, left becomes right."""
-        return self.mirror[0] * self.mirror[1] < 0.0
+    def turned_over_in(self, plane: int) -> bool:
+        """Whether a plane (17, 18, 19) is seen from its other side: G2 becomes G3, left becomes right."""
+        u, v = {17: (0, 1), 18: (2, 0), 19: (1, 2)}[plane]
+        return self.mirror[u] * self.mirror[v] < 0.0
 
     def matrix(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(linear part 3 x 3, constant 3): work = linear @ programmed + constant."""

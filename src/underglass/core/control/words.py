@@ -7,13 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-CYCLES: Mapping[int, str] = {
-    730: "G73", 740: "G74", 760: "G76", 810: "G81", 820: "G82", 830: "G83", 840: "G84", 850: "G85", 860: "G86", 880: "G88",
-    890: "G89",
-}  # fmt: skip
-
 G_GROUPS: Mapping[int, str] = {
-    0: "motion", 10: "motion", 20: "motion", 30: "motion", 800: "motion", **dict.fromkeys(CYCLES, "motion"),
+    0: "motion", 10: "motion", 20: "motion", 30: "motion", 330: "motion", 382: "motion", 800: "motion",
     170: "plane", 180: "plane", 190: "plane",
     200: "units", 210: "units",
     400: "radius compensation", 410: "radius compensation", 420: "radius compensation",
@@ -39,6 +34,7 @@ M_GROUPS: Mapping[int, str] = {
     7: "coolant", 8: "coolant", 9: "coolant",
     48: "overrides", 49: "overrides",
 }  # fmt: skip
+"""The words every mill control has; its canned cycles, of the motion group too, come from the profile."""
 
 SINGLE_LETTERS = frozenset("DFHIJKLPQRSTXYZ")
 """Letters that may stand once in a block."""

@@ -145,6 +145,10 @@ class Table:
         self._asked.append(name)
         return self._data.pop(name, None)
 
+    def peek(self, name: str) -> Any:
+        """An entry as it is, still to be taken."""
+        return self._data.get(name)
+
     def raw(self, name: str) -> Any:
         """The entry as it is, or None."""
         return self._take(name)

@@ -229,10 +229,14 @@ class _Reader:
             table.done()
         rotation = math.radians(part.number("rotation", 0.0, least=-360.0, most=360.0))
         if "compensation" in part:
-            part.choice("compensation", ["G40", "G41", "G42"])
-            self.not_held.append("[start] compensation: this version always starts with it off")
+            compensation = part.choice("compensation", ["G40", "G41", "G42"])
+        else:
+            compensation = None
+        d = part.whole("d")
         part.done()
-        return Start(offset, "inch" if units == "inch" else "mm" if units else None, distance, shift, rotation)
+        return Start(
+            offset, "inch" if units == "inch" else "mm" if units else None, distance, shift, rotation, compensation, d
+        )
 
     # -- how to prove ------------------------------------------------------------------------------------------
 
@@ -240,7 +244,16 @@ class _Reader:
         part = self.top.table("switches")
         if part is None:
             return Switches()
-        switches = Switches(part.flag("block_skip", False), part.flag("optional_stop", True))
+        skip = part.raw("block_skip") if isinstance(part.peek("block_skip"), list) else part.flag("block_skip", False)
+        if isinstance(skip, list) and not all(isinstance(level, int) and 1 <= level <= 9 for level in skip):
+            raise part.bad("block_skip", "this must be true, false, or a list of levels from 1 to 9")
+        switches = Switches(
+            bool(skip),
+            part.flag("optional_stop", True),
+            frozenset(skip) if isinstance(skip, list) else frozenset(),
+            part.number("feed_override", 100.0, least=1.0, most=300.0) / 100.0,
+            part.number("rapid_override", 100.0, least=1.0, most=100.0) / 100.0,
+        )
         part.done()
         return switches
 

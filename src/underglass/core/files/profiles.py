@@ -8,9 +8,10 @@ from importlib import resources
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
+from underglass.core.control.cycles import COMMON_CYCLES, CYCLE_KINDS, CYCLE_LETTERS, Cycle, PeckHabits
 from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
-from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key
+from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key, g_name
 from underglass.core.files.checked import Table, read_toml
 from underglass.core.units import MM_PER_INCH, Unit
 
@@ -147,6 +148,69 @@ def _same_as(top: Table) -> dict[tuple[str, float], tuple[tuple[str, float], ...
     return out
 
 
+def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits]:
+    """``[cycles]``: the built-in cycle that a code runs, with the letters of its inputs where they are other ones."""
+    part = top.table("cycles")
+    if part is None:
+        return dict(COMMON_CYCLES), PeckHabits()
+    habits = PeckHabits(part.number("lift_mm", 0.25, least=0.0), part.number("clear_mm", 0.25, least=0.0))
+    out: dict[int, Cycle] = {}
+    for name in part.names():
+        own = _WORD.fullmatch(name.upper())
+        key = g_key(float(own[2])) if own is not None and own[1] == "G" else None
+        if key is None:
+            raise part.bad(name, f"'{name}' is no G-word")
+        if key in G_GROUPS:
+            raise part.bad(name, f"{g_name(key)} has a meaning that no cycle can take")
+        inputs = part.table(name) if isinstance(part.peek(name), dict) else None
+        where, entry = (inputs, "does") if inputs is not None else (part, name)
+        does = where.choice(entry, CYCLE_KINDS)
+        letters = dict(CYCLE_LETTERS)
+        for one in inputs.names() if inputs is not None else []:
+            assert inputs is not None
+            letter = (inputs.text(one) or "").upper()
+            if one not in CYCLE_LETTERS:
+                raise inputs.bad(one, f"'{one}' is no input of a cycle; they are {', '.join(CYCLE_LETTERS)}")
+            if len(letter) != 1 or letter not in "DEFHIJKLPQRSTUVWZ":
+                raise inputs.bad(one, "this must be one letter, and none of G M N O X Y")
+            letters[one] = letter
+        out[key] = Cycle(next(kind for kind in CYCLE_KINDS if kind == does), letters)
+    part.done()
+    return out, habits
+
+
+def _no_effect(top: Table) -> dict[int, str]:
+    """``[machine_words]``: M-words that move nothing here, with what they do."""
+    part = top.table("machine_words")
+    out: dict[int, str] = {}
+    for name in part.names() if part is not None else []:
+        assert part is not None
+        own = re.fullmatch(r"M(\d{1,4})", name.upper())
+        if own is None:
+            raise part.bad(name, f"'{name}' is no M-word")
+        if int(own[1]) in M_GROUPS or int(own[1]) in (98, 99):
+            raise part.bad(name, f"M{int(own[1])} has a meaning already; under [same_as] it can stand for other words")
+        out[int(own[1])] = part.need_text(name)
+    return out
+
+
+def _end_words(top: Table) -> tuple[tuple[int, ...], tuple[str, ...]]:
+    """``[text]``: how a program is to end, and the comments that the control reads."""
+    part = top.table("text")
+    if part is None:
+        return (2, 30), ("()", ";")
+    ends, forms = (
+        part.raw("end") if "end" in part else ["M2", "M30"],
+        part.raw("comments") if "comments" in part else ["()", ";"],
+    )
+    if not isinstance(ends, list) or not ends or any(word not in ("M2", "M30") for word in ends):
+        raise part.bad("end", 'this must be a list of "M2" and "M30", or one of them')
+    if not isinstance(forms, list) or any(form not in ("()", ";") for form in forms):
+        raise part.bad("comments", 'this must be a list of "()" and ";", or one of them')
+    part.done()
+    return tuple(int(word[1:]) for word in ends), tuple(forms)
+
+
 def _known(word: re.Match[str]) -> bool:
     if word[1] == "G":
         key = g_key(float(word[2]))
@@ -168,14 +232,28 @@ def read_control(path: Path) -> ControlProfile:
     arcs.done()
     order = _part(top, "order")
     stop = order.choice("stop_words", ["block-end", "block-start"])
+    t_alone = order.choice("t_alone", ["preselect", "change"], "preselect")
+    rapids = order.choice("rapids", ["straight", "axes"], "straight")
     order.done()
+    cycles, pecks = _cycles(top)
+    no_effect = _no_effect(top)
+    end_words, comments = _end_words(top)
     same_as = _same_as(top)
     numbers = _part(top, "numbers")
     plain = numbers.choice("without_point", ["plain", "increment"]) == "plain"
     step_mm = numbers.number("increment_mm", 0.001, above=0.0)
     step_inch = numbers.number("increment_inch", 0.0001, above=0.0)
     increment: dict[Unit, float] | None = None if plain else {"mm": step_mm, "inch": step_inch}
+    step_plain = numbers.choice("peck_without_point", ["as-lengths", "increment"], "as-lengths") == "as-lengths"
     numbers.done()
+    calls = top.table("calls")
+    repeats = calls.choice("repeats", ["L", "K", "P"], "L") if calls is not None else "L"
+    if calls is not None:
+        calls.done()
+    thread = top.table("thread")
+    thread_letter = thread.choice("pitch", ["K", "F"], "K") if thread is not None else "K"
+    if thread is not None:
+        thread.done()
     comp = _part(top, "compensation")
     corner = comp.choice("outside_corner", ["rolled", "extended"])
     lookahead = comp.whole("lookahead", 2, least=1) or 2
@@ -215,4 +293,14 @@ def read_control(path: Path) -> ControlProfile:
         d_default="tool" if d_default == "tool" else "alarm",
         dwell_letter=dwell_letter,
         dwell_unit="ms" if dwell_unit == "ms" else "s",
+        peck_increment=None if step_plain else {"mm": step_mm, "inch": step_inch},
+        cycles=cycles,
+        pecks=pecks,
+        no_effect=no_effect,
+        end_words=end_words,
+        comments=comments,
+        rapids="axes" if rapids == "axes" else "straight",
+        t_alone="change" if t_alone == "change" else "preselect",
+        repeats="K" if repeats == "K" else "P" if repeats == "P" else "L",
+        thread_letter="F" if thread_letter == "F" else "K",
     )

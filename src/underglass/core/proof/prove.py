@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -17,8 +18,9 @@ from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof, Segment
-from underglass.core.proof.rules import contacts, cutting, program, registers
+from underglass.core.proof.rules import compensation, contacts, cutting, program, registers
 from underglass.core.proof.rules.context import Context
+from underglass.core.proof.touch import first_touch
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import StockHistory, cut
 from underglass.core.removal.toolpath import make_tool_table, real_tools, tip_path
@@ -36,7 +38,7 @@ def prove(
     progress("reading the program", 0.0)
     run = _run(job, source, cancelled)
     motions = run.motions
-    timing = time_motions(motions, job.bench.machine)
+    timing = time_motions(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
     tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
     table = make_tool_table(tools, job.bench.machine.nose_diameter)
     forbid = contacts.forbidden(motions)
@@ -52,7 +54,14 @@ def prove(
     progress("looking for contacts", 1.0)
     context = Context(job, run, timing, table, rows, tuple(stocks))
     met, closest = contacts.find(context)
-    findings = [*run.findings, *registers.find(context), *program.find(context), *cutting.find(context), *met]
+    findings = [
+        *run.findings,
+        *registers.find(context),
+        *program.find(context),
+        *compensation.find(context),
+        *cutting.find(context),
+        *met,
+    ]
     if not source.is_text:
         findings = [_not_text()]
     done = _settle(findings, motions, timing, source.name)
@@ -74,7 +83,15 @@ def prove(
 def _run(job: Job, source: Source, cancelled: Callable[[], bool]) -> Run:
     if not source.is_text:
         return Run(MotionBuilder().build([], [], []), (), True, 1)
-    control = Control(job.control, job.bench.machine, job.registers, job.switches, _beside(Path(job.folder)), job.start)
+    control = Control(
+        job.control,
+        job.bench.machine,
+        job.registers,
+        job.switches,
+        _beside(Path(job.folder)),
+        job.start,
+        partial(first_touch, job.bench),
+    )
     return control.run(source.lines, cancelled, source.name)
 
 

@@ -5,67 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from underglass.core.control.cycles import COMMON_CYCLES
 from underglass.core.control.motions import Kind
 from underglass.core.control.words import G_GROUPS, M_GROUPS, OFFSET_NAMES, g_key
 from underglass.core.language.block import Block, Word, read_block
 from underglass.core.proof.proof import Proof
+from underglass.core.proof.said import CYCLE_SAID, G_SAID, M_SAID
 from underglass.core.units import Unit, show_length
-
-_G_WORDS = {
-    40: "Waits",
-    100: "Sets a register or an offset",
-    170: "Works in the X Y plane",
-    180: "Works in the Z X plane",
-    190: "Works in the Y Z plane",
-    280: "Goes home through the place named, with the axes named",
-    300: "Goes to the second home through the place named, with the axes named",
-    500: "Scaling is off",
-    501: "Mirror is off",
-    510: "Scales what follows",
-    511: "Mirrors what follows about the place named",
-    520: "Shifts the zero by these figures",
-    530: "Goes by machine coordinates, in this block alone",
-    610: "Stops exactly at each corner",
-    640: "Keeps its speed round corners",
-    680: "Turns what follows about a point",
-    901: "Arc centres are absolute",
-    911: "Arc centres count from the arc's start",
-    920: "Calls the place it stands at by these figures",
-    921: "Takes the figures of G92 back",
-    930: "Feeds are given as one over the time of each move",
-    950: "Feeds are per turn of the spindle",
-    730: "Drills in steps, breaking the chip",
-    740: "Taps a left-hand thread",
-    760: "Bores, and leaves the wall before it comes out",
-    810: "Drills a hole",
-    820: "Drills a hole and waits at its bottom",
-    830: "Drills in steps, coming out each time",
-    840: "Taps a thread",
-    850: "Bores in and out at feed",
-    860: "Bores, stops the spindle and comes out",
-    880: "Bores, stops the spindle and comes out",
-    890: "Bores, waits at the bottom, and out at feed",
-    200: "Lengths are inches from here on",
-    210: "Lengths are millimetres from here on",
-    400: "Radius compensation ends: the tool goes back onto the programmed path",
-    490: "Length offset is off",
-    690: "Rotation is off",
-    800: "Ends any drilling cycle",
-    900: "Places are absolute from here on",
-    910: "Places are steps from the last place from here on",
-    940: "Feeds are per minute",
-    980: "Cycles return to the height they began at",
-    990: "Cycles return to their R height",
-}
-_M_WORDS = {
-    0: "Stops the program until the operator goes on",
-    1: "Stops here if optional stop is on",
-    2: "Ends the program",
-    30: "Ends the program and goes back to its start",
-    7: "Mist on",
-    8: "Coolant on",
-    9: "Coolant off at the end of the block",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,10 +41,43 @@ def read_out(proof: Proof | None, text: str, line: int, unit: Unit = "mm") -> Re
     move = _motion(proof, line, unit)
     if move:
         sentences.append(move)
-    elif any(w.letter in "XYZ" for w in block.words):
-        sentences.append("Nothing moves: the tool is already there" if proof else "Moves (not proved yet)")
-    sentences.extend(_M_WORDS[int(w.value)] for w in block.words if w.letter == "M" and w.value in (0, 1, 2, 30))
+    else:
+        still = _why_nothing_moves(proof, block)
+        if still:
+            sentences.append(still)
+    sentences.extend(M_SAID[int(w.value)] for w in block.words if w.letter == "M" and w.value in (0, 1, 2, 30, 60))
     return Reading(name, tuple(s + "." for s in sentences) or ("Changes nothing.",), _leaves(proof, line))
+
+
+def _why_nothing_moves(proof: Proof | None, block: Block) -> str:
+    """Why a block that made no move made none; empty where nobody would expect one."""
+    axes = [w for w in block.words if w.letter in "XYZ"]
+    keys = {g_key(w.value) for w in block.words if w.letter == "G"}
+    if proof is None:
+        return "Moves (not proved yet)" if axes else ""
+    job, line = proof.job, block.line
+    if job.switches.skips(block.skip):
+        return "Nothing is done: block skip is on, and this block has a slash"
+    if not proof.run.ran(line):
+        return "Nothing is done: the program never comes to this block"
+    if keys & {410, 420} and not axes:
+        return "Nothing moves yet: compensation takes effect with the next move in the plane"
+    if keys & {400} and not axes:
+        return "Nothing moves yet: the next move goes from beside the contour to the programmed place"
+    wrong = next((f for f in proof.findings if f.line == line and f.code in _STOPPERS), None)
+    if wrong is not None and (axes or keys & {280, 300, 530}):
+        return f"Nothing moves: {wrong.message[:1].lower()}{wrong.message[1:]}"
+    if keys & {100, 520, 920, 510, 511, 680}:
+        return "Nothing moves: the figures in this block are data" if axes else ""
+    if block.flow is not None and block.flow.kind == "if-then" and axes:
+        return "Nothing moves: the condition does not hold"
+    if axes:
+        return "Nothing moves: the tool is already there"
+    return ""
+
+
+_STOPPERS = {"syntax", "word-unknown", "modal-conflict", "not-proved"}
+"""Findings after which the control leaves out what the block was to do."""
 
 
 def _flow(block: Block) -> list[str]:
@@ -169,26 +148,45 @@ def _technology(proof: Proof | None, block: Block) -> list[str]:
         out.append(f"Sets the spindle speed to {speed.value:g} rpm")
     if 5 in codes:
         out.append("Stops the spindle at the end of the block")
-    out.extend(_M_WORDS[c] for c in codes if c in (7, 8, 9))
+    out.extend(M_SAID[c] for c in codes if c in (7, 8, 9, 48, 49))
+    if proof is not None:
+        own = proof.job.control.no_effect
+        out.extend(
+            own[int(w.value)][:1].upper() + own[int(w.value)][1:]
+            for w in block.words
+            if w.letter == "M" and w.value in own
+        )
     return out
 
 
 def _cutting_way(proof: Proof | None, line: int, side: str) -> str:
-    """Climb or conventional: with the spindle clockwise a cutter left of its way climbs (common practice, no source)."""
-    if proof is None:
+    """Inside or outside of a closed contour, and climb or conventional.
+
+    With the spindle clockwise a cutter left of its way climbs (common practice, no source).
+    """
+    stretch = next((s for s in proof.run.stretches if s.switched_on_line == line), None) if proof is not None else None
+    if proof is None or stretch is None or not len(stretch):
         return ""
-    after = [m for m in (proof.moves_of_line(k) for k in range(line, line + 4)) if m is not None]
-    spindle = proof.motions.state_of(after[0][0]).spindle if after else "off"
+    out = f", {stretch.where} of the contour" if stretch.where else ""
+    cuts = int(stretch.last[0]) - 1
+    spindle = proof.motions.state_of(cuts).spindle if 0 <= cuts < len(proof.motions) else "off"
     if spindle == "off":
-        return ""
-    return ", climb milling" if (side == "left") == (spindle == "clockwise") else ", conventional milling"
+        return out
+    return out + (", climb milling" if (side == "left") == (spindle == "clockwise") else ", conventional milling")
 
 
 def _states(proof: Proof | None, block: Block) -> list[str]:
     out = []
+    cycles = proof.job.control.cycles if proof is not None else COMMON_CYCLES
     for word in block.words:
         key = g_key(word.value) if word.letter == "G" else None
-        if key is None or key not in G_GROUPS:
+        if key is None:
+            continue
+        cycle = cycles.get(key)
+        if cycle is not None:
+            out.append(CYCLE_SAID[cycle.does])
+            continue
+        if key not in G_GROUPS:
             continue
         if key in OFFSET_NAMES:
             out.append(f"Places count from work offset {OFFSET_NAMES[key]}")
@@ -202,8 +200,8 @@ def _states(proof: Proof | None, block: Block) -> list[str]:
         elif key == 430:
             h = block.word("H")
             out.append(f"Turns on the length offset with register H{int(h.value) if h else '?'}")
-        elif key in _G_WORDS:
-            out.append(_G_WORDS[key])
+        elif key in G_SAID:
+            out.append(G_SAID[key])
     return out
 
 

@@ -1,0 +1,127 @@
+"""Canned cycles as the control runs them: their letters, what they keep, and the moves they make."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from underglass.core.control.block_words import BlockWords
+from underglass.core.control.cycles import Cycle, hole
+from underglass.core.control.motions import Kind
+from underglass.core.control.places import machine_of, programmed
+
+if TYPE_CHECKING:
+    from underglass.core.control.interpret import Control
+
+_MOST_REPEATS = 10_000
+
+
+def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
+    """One block of a canned cycle: as many holes as its repeats say, in G91 each a step further."""
+    m, data = c.modal, c.cycle
+    if m.plane != 17:
+        c.find_span(
+            "not-proved", b, b.g_word("motion"), f"a cycle in G{m.plane} is not held by this version", "drill in G17"
+        )
+        return
+    letters = b.letters
+    depth = letters.get(made.letter("bottom"))
+    if depth is not None and "X" not in letters and "Y" not in letters and "motion" not in b.g:
+        c.find_word(
+            "cycle-left-on",
+            b.block,
+            depth,
+            f"{m.motion} is still in force: {depth.text} makes another hole here, it does not move Z",
+            "write G80 before a plain move of Z",
+            {"cycle": m.motion},
+        )
+    if depth is not None or made.letter("level") in letters:
+        c.judge_z(b)
+    _keep(c, b, made)
+    if data.bottom is None or data.level is None or (data.bottom > data.level and made.does != "back-bore"):
+        what = "no depth for the hole's bottom" if data.bottom is None else "a bottom above the level it starts from"
+        level, bottom = made.letter("level"), made.letter("bottom")
+        c.find_span(
+            "syntax",
+            b,
+            b.g_word("motion"),
+            f"{m.motion} has {what}",
+            f"give {level} above the work and {bottom} below it",
+        )
+        return
+    c.check_feed(b)
+    times = b.value(made.letter("repeats"))
+    if times is None and made.letter("repeats") == "L" and made.does != "back-bore":
+        times = b.value("K")
+    for _ in range(min(int(times), _MOST_REPEATS) if times is not None else 1):
+        _hole(c, b, made)
+
+
+def _keep(c: Control, b: BlockWords, made: Cycle) -> None:
+    """The inputs given in this block; they stay until they are given anew."""
+    m, data = c.modal, c.cycle
+    here = programmed(c)[2]
+
+    def given(name: str) -> float | None:
+        word = b.letters.get(made.letter(name))
+        return None if word is None else c.length(word.value)
+
+    level, bottom, step = given("level"), given("bottom"), given("step")
+    if level is not None:
+        data.level = level + (0.0 if m.absolute else here)
+    if data.level is None:
+        data.level = here
+    if bottom is not None:
+        data.bottom = bottom + (0.0 if m.absolute else data.level)
+    if step is not None:
+        data.step = step
+    wait = b.letters.get(made.letter("dwell"))
+    if wait is not None:
+        data.dwell = c.profile.dwell_seconds(wait.value)
+    if made.does in ("fine-bore", "back-bore"):
+        x, y, along = given("aside_x"), given("aside_y"), given("aside")
+        if x is not None or y is not None:
+            data.aside = (x or 0.0, y or 0.0)
+        elif along is not None:
+            data.aside = (along, 0.0)
+    if made.does == "back-bore":
+        upper = given("upper")
+        if upper is not None:
+            data.upper = upper + (0.0 if m.absolute else data.bottom or 0.0)
+
+
+def _hole(c: Control, b: BlockWords, made: Cycle) -> None:
+    m, data = c.modal, c.cycle
+    assert data.level is not None
+    here = programmed(c)
+    back = max(data.began_at, data.level) if m.return_to == "G98" or made.does == "back-bore" else data.level
+    place = [here[0], here[1]]
+    for axis, letter in enumerate("XY"):
+        if letter in b.letters:
+            value = c.length(b.letters[letter].value)
+            place[axis] = value if m.absolute else place[axis] + value
+
+    def rapid(x: float, y: float, z: float) -> None:
+        c.go(Kind.CYCLE_RAPID, b.block, machine_of(c, (x, y, z)), math.nan)
+
+    z = here[2]
+    if z < data.level:
+        z = data.level
+        rapid(here[0], here[1], z)
+    rapid(place[0], place[1], z)
+    if made.does != "back-bore":
+        rapid(place[0], place[1], data.level)
+    x, y = place
+    for step in hole(made.does, data, back, m.spindle, c.profile.pecks):
+        if step.kind == "spindle":
+            c.set_spindle(step.word)
+        elif step.kind == "dwell":
+            c.wait(b.block, step.seconds)
+        elif step.kind == "aside":
+            x, y = x + step.aside[0], y + step.aside[1]
+            rapid(x, y, programmed(c)[2])
+        elif step.kind == "feed":
+            end = machine_of(c, (x, y, step.z))
+            c.go(Kind.CYCLE_FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
+        else:
+            rapid(x, y, step.z)

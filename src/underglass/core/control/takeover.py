@@ -1,0 +1,81 @@
+"""What the job before left in the control, and what the program makes of it; and what a control does not read."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from underglass.core.control import compensated
+from underglass.core.control.state import Start
+from underglass.core.control.transform import Mapping, Transform
+from underglass.core.language.block import Block
+from underglass.core.units import show_length
+
+if TYPE_CHECKING:
+    from underglass.core.control.interpret import Control
+
+_NOTHING = (0.0, 0.0, 0.0)
+
+
+def take_over(c: Control, start: Start) -> None:
+    """Put the control in the state that the last job left."""
+    m = c.modal
+    m.units = start.units or m.units
+    m.absolute = m.absolute if start.distance is None else start.distance == "G90"
+    c.use_offset(start.offset or m.offset)
+    if start.rotation or start.shift != _NOTHING:
+        c.left_over = Transform(angle=start.rotation, preset=start.shift)
+        m.mapping = Mapping(c.left_over)
+    if start.compensation in ("G41", "G42"):
+        m.d_number = start.d
+        m.d_value = c.radius_registers.get(start.d, 0.0) if start.d else 0.0
+        left = start.compensation == "G41"
+        # Line 0: not of this program.
+        compensated.begin(c, Block(0), 1.0 if left else -1.0, m.d_value)
+        m.comp = "left" if left else "right"
+        c.left_over = c.left_over or Transform()
+
+
+def judge(c: Control, block: Block) -> None:
+    """Tell, once, that a move is made under something that the program did not ask for."""
+    left, c.left_over = c.left_over, None
+    if left is None:
+        return
+    transform = c.modal.mapping.transform
+    parts = []
+    if left.preset != _NOTHING and transform.preset == left.preset:
+        said = ", ".join(f"{a} {show_length(v, 'mm', sign=True)} mm" for a, v in zip("XYZ", left.preset) if v)
+        parts.append(f"a shift of {said} (cancel it with G92.1)")
+    if left.angle and transform.angle == left.angle and transform.pivot == left.pivot:
+        parts.append(f"a rotation by {math.degrees(left.angle):g} degrees (cancel it with G69)")
+    if c.comp is not None and c.comp_line == 0:
+        parts.append(f"radius compensation {c.modal.comp} of the way (cancel it with G40)")
+    if parts:
+        c.find(
+            "shift-left-over",
+            block,
+            f"this move is made under {' and '.join(parts)} that the job before left in the control",
+            "cancel it in the program's safe line, or on the control",
+            (block.words[0].start, block.words[0].end) if block.words else (0, 1),
+            {
+                "x_mm": left.preset[0],
+                "y_mm": left.preset[1],
+                "z_mm": left.preset[2],
+                "degrees": math.degrees(left.angle),
+                "compensation": c.modal.comp,
+            },
+        )
+
+
+def judge_remarks(c: Control, block: Block) -> None:
+    """A comment in a form that this control does not read."""
+    for remark in block.remarks:
+        form = "()" if remark.text.startswith("(") else ";"
+        if form not in c.profile.comments:
+            c.find(
+                "syntax",
+                block,
+                f"this control does not read comments {'between brackets' if form == '()' else 'after a semicolon'}",
+                f"write the comment {'after a semicolon' if form == '()' else 'between brackets'}",
+                (remark.start, remark.end),
+            )

@@ -1,0 +1,407 @@
+"""What radius compensation leaves behind: material beside a retreat, a bite at the entry or the exit, a gap where a
+contour should close.
+
+Codes: comp-exit-remains, comp-entry-witness.
+
+Glossary
+    run       elements of one compensated stretch that follow each other at one height
+    retreat   the last element of a run where it is no part of the contour: made at rapid, back to where the entry began,
+              or away from a contour that was closed before it
+    kept      the side of the contour that the cutter is not on: the part, or the wall
+    bite      what the way in or out cuts out of the kept side
+Regions lie in the XY plane, machine coordinates, mm; the cutter is the control's, with the register's radius. A contour
+in another plane is not judged.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, TypeAlias
+
+import numpy as np
+import shapely
+import shapely.ops
+from numpy.typing import NDArray
+
+from underglass.core.control.compensated import Stretch
+from underglass.core.control.motions import Motions
+from underglass.core.finding import Finding
+from underglass.core.proof.rules.context import Context
+from underglass.core.tolerances import TOLERANCES
+
+_SEEN_MM = 0.02
+"""Smaller slivers and bites than this are below what a finger feels and a finish allows (common practice, no source)."""
+
+_LEVEL_MM = 0.005
+"""Two heights nearer than this are one: the register tolerance of a length is ten times as much."""
+
+_RING = 96
+"""Chords of a quarter circle: at 20 mm radius less than a micrometre from the arc."""
+
+Region: TypeAlias = Any
+"""A region of the plane; shapely ships no types."""
+Floats = NDArray[np.float64]
+
+
+def find(context: Context) -> Iterator[Finding]:
+    """All findings of this family."""
+    told: set[tuple[str, int]] = set()
+    for stretch in context.run.stretches:
+        if stretch.plane != 17 or stretch.radius <= _SEEN_MM:
+            continue
+        for run in _runs(stretch, context.motions):
+            for finding in _Judge(context, stretch, run).find():
+                if (finding.code, finding.line) not in told:
+                    told.add((finding.code, finding.line))
+                    yield finding
+
+
+@dataclass(frozen=True, slots=True)
+class _Run:
+    """Rows ``first`` to ``last`` (inclusive) of a stretch at height ``z``, and whether the tool leaves after them."""
+
+    first: int
+    last: int
+    z: float
+    leaves: bool
+
+
+def _runs(stretch: Stretch, motions: Motions) -> list[_Run]:
+    """The level runs of a stretch."""
+    level = np.abs(stretch.height[:, 1] - stretch.height[:, 0]) <= _LEVEL_MM
+    out: list[_Run] = []
+    n = len(stretch)
+    i = 0
+    while i < n:
+        z, j = float(stretch.height[i, 1]), i
+        while j + 1 < n and level[j + 1] and abs(float(stretch.height[j + 1, 0]) - z) <= _LEVEL_MM:
+            j += 1
+        if level[i] or j > i:
+            after = float(stretch.height[j + 1, 0]) if j + 1 < n else math.nan
+            # At the end of the stretch the tool leaves with the G40 move; before it, where it rises.
+            out.append(_Run(i, j, z, j + 1 == n or after > z + _LEVEL_MM))
+        i = j + 1
+    return out
+
+
+def _points(stretch: Stretch, row: int) -> Floats:
+    """An element's way as points, arcs in chords within the tolerance. ``(k, 2)``."""
+    a, b, sweep = stretch.start[row], stretch.end[row], float(stretch.sweep[row])
+    if sweep == 0.0:
+        return np.array([a, b])
+    centre = stretch.centre[row]
+    return _arc(a, b, centre, sweep)
+
+
+def _arc(a: Floats, b: Floats, centre: Floats, sweep: float) -> Floats:
+    r = max(float(np.hypot(*(a - centre))), TOLERANCES.chord_mm)
+    step = 2.0 * math.acos(max(-1.0, 1.0 - 0.1 * TOLERANCES.chord_mm / r))
+    count = max(2, math.ceil(abs(sweep) / step))
+    angle = math.atan2(a[1] - centre[1], a[0] - centre[0]) + np.linspace(0.0, sweep, count + 1)
+    out = centre + r * np.column_stack([np.cos(angle), np.sin(angle)])
+    out[0], out[-1] = a, b
+    return out
+
+
+class _Judge:
+    """One level run of a stretch."""
+
+    def __init__(self, context: Context, stretch: Stretch, run: _Run) -> None:
+        self.context, self.s, self.run = context, stretch, run
+        self.r = stretch.radius
+        self.tip = run.z - self._length()
+        entered = run.first == 0 and bool(stretch.entry[0])
+        self.entry = run.first if entered else None
+        self.rows = list(range(run.first + entered, run.last + 1))
+        self.retreat: int | None = None
+        if len(self.rows) > 1 and run.leaves and self._is_retreat(self.rows[-1], self.rows[-2]):
+            self.retreat = self.rows.pop()
+
+    def _length(self) -> float:
+        tool = self.context.real_tool(self.s.tool)
+        return tool.length if tool is not None else 0.0
+
+    def find(self) -> Iterator[Finding]:
+        if not self.rows:
+            return
+        path = np.concatenate([_points(self.s, row) for row in self.rows])
+        self.line = shapely.LineString(path)
+        self.gap = float(math.dist(path[0], path[-1]))
+        self.closed = len(path) > 2 and self._meets_itself(path)
+        self.kept = self._kept(path)
+        if self.retreat is not None:
+            yield from self._remains()
+        yield from self._ways_in_and_out()
+        if not self.closed and len(self.rows) > 1 and TOLERANCES.chord_mm < self.gap < self.r:
+            yield from self._open_by_a_gap(path)
+
+    # -- what there is -------------------------------------------------------------------------------------------------
+
+    def _is_retreat(self, last: int, before: int) -> bool:
+        s = self.s
+        if bool(s.rapid[last]):
+            return True
+        first = self.rows[0]
+        if self.entry is not None and math.dist(s.end[last], s.start[self.entry]) <= _SEEN_MM:
+            return True
+        if len(self.rows) < 3:
+            return False
+        # A contour that was closed before this element, and that this one leaves.
+        others = np.concatenate([_points(s, row) for row in self.rows[:-1]])
+        closed = math.dist(s.end[before], s.start[first]) <= TOLERANCES.chord_mm or self._meets_itself(others)
+        return closed and shapely.LineString(others).distance(shapely.Point(s.end[last])) > _SEEN_MM
+
+    def _meets_itself(self, path: Floats) -> bool:
+        """Whether the contour's end lies on where it began: at its start point, or run over by an overlap."""
+        if math.dist(path[0], path[-1]) <= TOLERANCES.chord_mm:
+            return True
+        head = shapely.LineString(_points(self.s, self.rows[0]))
+        return len(self.rows) > 2 and head.distance(shapely.Point(path[-1])) <= TOLERANCES.chord_mm
+
+    def _kept(self, path: Floats) -> Region:
+        """The side of the contour that is to stay: its inside or a band around it; for an open one a band beside it."""
+        if not self.closed:
+            # A positive distance is the left of the line; the kept side lies the other way.
+            return shapely.buffer(
+                self.line, -self.s.side * self.r, single_sided=True, cap_style="flat", quad_segs=_RING
+            )
+        ring = shapely.Polygon(path)
+        whole = shapely.make_valid(ring)
+        x, y = path[:, 0], path[:, 1]
+        area = float(np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y)) / 2.0
+        if (area > 0.0) == (self.s.side > 0.0):
+            return shapely.difference(shapely.buffer(whole, 2.0 * self.r, quad_segs=_RING), whole)
+        return whole
+
+    def _sweep(self, moves: list[int]) -> Region:
+        """What the control's cutter covers on these moves."""
+        motions = self.context.motions
+        ways = []
+        for m in moves:
+            a, b, turn = motions.start[m, :2], motions.end[m, :2], float(motions.sweep[m])
+            way = np.array([a, b]) if turn == 0.0 or motions.plane[m] != 17 else _arc(a, b, motions.centre[m, :2], turn)
+            ways.append(shapely.buffer(shapely.LineString(way), self.r, quad_segs=_RING))
+        return shapely.union_all(ways) if ways else shapely.Polygon()
+
+    def _at_depth(self, moves: list[int]) -> list[int]:
+        motions = self.context.motions
+        return [
+            m
+            for m in moves
+            if m < len(motions)
+            and motions.dwell[m] == 0.0
+            and max(motions.start[m, 2], motions.end[m, 2]) <= self.run.z + _LEVEL_MM
+        ]
+
+    def _covered(self, region: Region, without: set[int]) -> Region:
+        """What other moves cut here at this depth or deeper, with the real tools: ``without`` are left out."""
+        context, motions = self.context, self.context.motions
+        x0, y0, x1, y1 = region.bounds
+        reach = max((t.radius for t in context.tool_table.tools), default=0.0)
+        low, high = np.minimum(motions.start, motions.end), np.maximum(motions.start, motions.end)
+        bulge = np.where(motions.sweep != 0.0, 2.0 * motions.radius(), 0.0)
+        length = np.array([t.length for t in context.tool_table.tools] + [0.0])[context.tool_row]
+        near = (
+            (context.tool_row >= 0)
+            & (high[:, 2] - length <= self.tip + _LEVEL_MM)
+            & (low[:, 0] - bulge <= x1 + reach)
+            & (high[:, 0] + bulge >= x0 - reach)
+            & (low[:, 1] - bulge <= y1 + reach)
+            & (high[:, 1] + bulge >= y0 - reach)
+        )
+        ways = []
+        for m in np.flatnonzero(near).tolist():
+            tool = context.tool_table.tools[int(context.tool_row[m])]
+            profile = tool.profile
+            if m in without or profile is None or profile.flat <= 0.0:
+                continue
+            radius = self.r if motions.state_of(m).comp != "off" and tool.number == self.s.tool else profile.flat
+            a, b, turn = motions.start[m, :2], motions.end[m, :2], float(motions.sweep[m])
+            way = np.array([a, b]) if turn == 0.0 or motions.plane[m] != 17 else _arc(a, b, motions.centre[m, :2], turn)
+            ways.append(shapely.buffer(shapely.LineString(way), radius, quad_segs=_RING))
+        return shapely.union_all(ways) if ways else shapely.Polygon()
+
+    def _stock(self) -> Region:
+        """Where there is stock at this height at the start of the run."""
+        out = []
+        for stock in self.context.job.bench.stocks:
+            if not stock.frame.z <= self.tip + _SEEN_MM <= stock.top:
+                continue
+            x, y, _z = stock.extent
+            if stock.shape == "cylinder":
+                at = stock.frame.out(np.array([[x / 2.0, y / 2.0, 0.0]]))[0]
+                out.append(shapely.buffer(shapely.Point(at[0], at[1]), x / 2.0, quad_segs=_RING))
+            else:
+                corners = np.array([[0.0, 0.0, 0.0], [x, 0.0, 0.0], [x, y, 0.0], [0.0, y, 0.0]])
+                out.append(shapely.Polygon(stock.frame.out(corners)[:, :2]))
+        return shapely.union_all(out) if out else shapely.Polygon()
+
+    # -- what is found -------------------------------------------------------------------------------------------------
+
+    def _largest(self, region: Region) -> tuple[float, float, Floats] | None:
+        """(how far it stands off the contour, its area, the place) of a region; None where nobody would see it."""
+        best: tuple[float, float, Floats] | None = None
+        for piece in shapely.get_parts(region):
+            if piece.geom_type != "Polygon" or piece.is_empty:
+                continue
+            ring = shapely.get_coordinates(shapely.segmentize(piece, max(self.r / 200.0, 1e-3)))
+            far = shapely.distance(shapely.points(ring), self.line)
+            k = int(np.argmax(far))
+            if best is None or far[k] > best[0]:
+                best = (float(far[k]), float(piece.area), ring[k])
+        return best if best is not None and best[0] > _SEEN_MM else None
+
+    def _corner(self) -> Region:
+        """The inside corner between the contour's last element and the retreat: what the cutter cannot reach in it."""
+        s, last, way = self.s, self.rows[-1], self.retreat
+        assert way is not None
+        tip = self.context.motions.end[int(s.last[last]) - 1, :2]
+        corner = s.end[last]
+        sides = []
+        for row, at_end in ((last, True), (way, False)):
+            points = _points(s, row)
+            line = shapely.LineString(points)
+            reach = line.project(shapely.Point(tip))
+            a, b = (reach, line.length) if at_end else (0.0, reach)
+            sides.append(shapely.get_coordinates(shapely.ops.substring(line, a, b)))
+        ring = np.concatenate([[tip], sides[0], [corner], sides[1], [tip]])
+        return shapely.difference(
+            shapely.make_valid(shapely.Polygon(ring)), shapely.buffer(shapely.Point(tip), self.r, quad_segs=_RING)
+        )
+
+    def _remains(self) -> Iterator[Finding]:
+        s, last, way = self.s, self.rows[-1], self.retreat
+        assert way is not None
+        a, b = _points(s, last), _points(s, way)
+        one, two = a[-1] - a[-2], b[1] - b[0]
+        if (one[0] * two[1] - one[1] * two[0]) * s.side <= 0.0 or s.last[last] <= s.first[last]:
+            return
+        corner = shapely.intersection(self._corner(), self._stock())
+        if corner.is_empty:
+            return
+        found = self._largest(shapely.difference(corner, self._covered(corner, set())))
+        if found is None:
+            return
+        height, area, place = found
+        yield self._finding(
+            "comp-exit-remains",
+            way,
+            f"compensation is still on as the tool leaves the contour: the corner before this move keeps {self._mm(height)} of material, "
+            f"{area:.2f} mm2, that no other move removes",
+            "run the contour on past its start before leaving it, or end compensation with G40 on this move",
+            int(s.first[way]),
+            place,
+            {"remains_mm": height, "area_mm2": area},
+        )
+
+    def _ways_in_and_out(self) -> Iterator[Finding]:
+        """What the entry, the retreat and the G40 move bite out of the kept side."""
+        s, motions = self.s, self.context.motions
+        out: list[int] = []
+        if self.retreat is not None:
+            out = list(range(int(s.first[self.retreat]), int(s.last[self.retreat])))
+        g40 = s.end_move if self.run.last == len(s) - 1 else -1
+        if 0 <= g40 < len(motions) and math.dist(motions.start[g40, :2], motions.end[g40, :2]) > TOLERANCES.chord_mm:
+            out.append(g40)
+        into = list(range(int(s.first[self.entry]), int(s.last[self.entry]))) if self.entry is not None else []
+        into, out = self._at_depth(into), self._at_depth(out)
+        found = self._bite(into) if into else None
+        if found is not None:
+            depth, area, place = found
+            yield self._finding(
+                "comp-entry-witness",
+                self.entry if self.entry is not None else self.rows[0],
+                f"the way onto the contour cuts {self._mm(depth)} deep into the side that is to stay, {area:.2f} mm2",
+                "begin farther from the contour and on the cutter's side of it, away from an inside corner",
+                into[0],
+                place,
+                {"divot_mm": depth, "area_mm2": area},
+            )
+        same = found
+        found = self._bite(out) if out else None
+        # Begun in an inside corner, a contour is bitten by both ways: one cause.
+        if found is not None and not (same is not None and math.dist(same[2], found[2]) < 4.0 * self.r):
+            depth, area, place = found
+            yield self._finding(
+                "comp-exit-remains",
+                int(motions.line[out[0]]),
+                f"the way off the contour cuts {self._mm(depth)} deep into the side that is to stay, {area:.2f} mm2",
+                "leave the contour on the cutter's side, and end compensation away from it",
+                out[0],
+                place,
+                {"bite_mm": depth, "area_mm2": area},
+                is_line=True,
+            )
+
+    def _bite(self, moves: list[int]) -> tuple[float, float, Floats] | None:
+        region = shapely.intersection(self._sweep(moves), self.kept)
+        if region.is_empty or self._largest(region) is None:
+            return None
+        region = shapely.intersection(region, self._stock())
+        if region.is_empty:
+            return None
+        return self._largest(shapely.difference(region, self._covered(region, self._ways_of_all())))
+
+    def _ways_of_all(self) -> set[int]:
+        """Every entry, exit and retreat, and the contours' ends: a second pass over the same way does not excuse the first."""
+        out: set[int] = set()
+        for s in self.context.run.stretches:
+            entries = np.flatnonzero(s.entry)
+            ends = {*entries.tolist(), *(np.minimum(entries + 1, len(s) - 1)).tolist(), len(s) - 1}
+            for row in ends:
+                out |= set(range(int(s.first[row]), int(s.last[row])))
+            out.add(s.end_move)
+        return out
+
+    def _open_by_a_gap(self, path: Floats) -> Iterator[Finding]:
+        """A contour that stops short of where it began, by less than the cutter's radius."""
+        s, motions = self.s, self.context.motions
+        first, last = self.rows[0], self.rows[-1]
+        if s.last[first] <= s.first[first] or s.last[last] <= s.first[last]:
+            return
+        begin, end = motions.start[int(s.first[first]), :2], motions.end[int(s.last[last]) - 1, :2]
+        gap = shapely.make_valid(shapely.Polygon([path[-1], path[0], begin, end]))
+        self.line = shapely.LineString([path[-1], path[0]])
+        gap = shapely.intersection(gap, self._stock())
+        if gap.is_empty:
+            return
+        found = self._largest(shapely.difference(gap, self._covered(gap, set())))
+        if found is None:
+            return
+        height, area, place = found
+        yield self._finding(
+            "comp-entry-witness",
+            last,
+            f"the contour stops {self._mm(self.gap)} short of where it began: a ridge of {self._mm(height)} stays there",
+            "end the contour where it began, or run a little past it",
+            int(s.first[last]),
+            place,
+            {"ridge_mm": height, "area_mm2": area, "gap_mm": self.gap},
+        )
+
+    def _mm(self, value: float) -> str:
+        return self.context.length(value)
+
+    def _finding(
+        self, code: str, row: int, message: str, remedy: str, move: int, place: Floats, figures: dict[str, float],
+        is_line: bool = False,
+    ) -> Finding:  # fmt: skip
+        s = self.s
+        return Finding(
+            code,
+            row if is_line else int(s.line[row]),
+            message,
+            remedy,
+            tool=s.tool or None,
+            move=move,
+            evidence={
+                **figures,
+                "at_x_mm": float(place[0]) - s.shift[0],
+                "at_y_mm": float(place[1]) - s.shift[1],
+                "at_z_mm": self.run.z - s.shift[2],
+                "radius_mm": self.r,
+                "switched_on_line": s.switched_on_line,
+            },
+        )

@@ -1,0 +1,16 @@
+; expect comp-units-change 10:1 changes the units
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G0 X-30. Y-40.
+Z20.
+G1 G41 D1 Y-30. F400
+X20.
+G20
+X1.5
+G40 Y-2.
+G21
+G0 Z50. M9
+M5
+M30
