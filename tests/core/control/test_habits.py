@@ -102,7 +102,7 @@ def test_a_code_bound_to_a_cycle_with_letters_of_its_own(habit: Habit) -> None:
 @pytest.mark.parametrize(
     ("line", "key", "says"),
     [
-        ('G77 = "peg"', "cycles.G77", "did you mean peck"),
+        ('G77 = "pekc"', "cycles.G77", "did you mean peck"),
         ('G01 = "peck"', "cycles.G01", "no cycle can take"),
         ('M77 = "peck"', "cycles.M77", "no G-word"),
         ('G77 = { does = "peck", depth = "Z" }', "cycles.G77.depth", "no input"),

@@ -5,14 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from underglass.core.control.profile import ControlProfile
-from underglass.core.control.words import SINGLE_LETTERS, UNREAD_LETTERS, g_key
+from underglass.core.control.words import SINGLE_LETTERS, g_key
 from underglass.core.language.block import Block, Word
 
 Complain = Callable[[str, Word, str, str], None]
 """(code, word, message, remedy)"""
-
-LENGTH_LETTERS = "XYZIJKRQ"
-"""Letters whose numbers are lengths, and are counted in increments where a profile does so."""
 
 _ONCE = SINGLE_LETTERS | {"F"}
 
@@ -39,8 +36,8 @@ class BlockWords:
             elif letter in letters and letter in _ONCE:
                 message = f"{letter} stands twice in this block; the control takes one"
                 complain("modal-conflict", word, message, f"keep one {letter} word")
-            elif letter in UNREAD_LETTERS:
-                message = f"{word.text} is not read: {UNREAD_LETTERS[letter]}"
+            elif letter in profile.unread:
+                message = f"{word.text} is not read: {profile.unread[letter]}"
                 complain(
                     "word-unknown",
                     word,
@@ -50,7 +47,7 @@ class BlockWords:
             else:
                 letters[letter] = word
 
-    def count_increments(self, increment: float, letters: str = LENGTH_LETTERS) -> Word | None:
+    def count_increments(self, increment: float, letters: str) -> Word | None:
         """Read lengths without a decimal point as so many increments. The first such word that is not nought, or None."""
         first = None
         for letter in letters:

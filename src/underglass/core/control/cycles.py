@@ -29,6 +29,9 @@ CYCLE_LETTERS: Mapping[str, str] = {
 }  # fmt: skip
 """The letter of each input where a profile names no other."""
 
+LENGTHS_OF_CYCLES = ("bottom", "level", "step", "aside", "aside_x", "aside_y", "upper")
+"""The inputs that are lengths."""
+
 _SMALLEST_PECK_MM = 1e-3
 
 

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
-from underglass.core.control.cycles import COMMON_CYCLES, Cycle, PeckHabits
+from underglass.core.control.cycles import COMMON_CYCLES, LENGTHS_OF_CYCLES, Cycle, PeckHabits
 from underglass.core.control.flow import Limits
-from underglass.core.control.words import G_GROUPS, M_GROUPS, g_name
+from underglass.core.control.words import G_GROUPS, LENGTH_LETTERS, M_GROUPS, UNREAD_LETTERS, g_name
 from underglass.core.units import Unit
 
 
@@ -55,12 +55,18 @@ class ControlProfile:
     thread_letter: Literal["K", "F"] = "K"
     g_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     m_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
+    unread: Mapping[str, str] = field(init=False, default_factory=dict, compare=False)
+    length_letters: str = field(init=False, default="", compare=False)
     cycle_by_name: Mapping[str, Cycle] = field(init=False, default_factory=dict, compare=False)
 
     def __post_init__(self) -> None:
         # Worked out once: every block asks for them.
         object.__setattr__(self, "g_groups", {**G_GROUPS, **dict.fromkeys(self.cycles, "motion")})
         object.__setattr__(self, "m_groups", {**M_GROUPS, **{code: f"M{code}" for code in self.no_effect}})
+        own = {letter for cycle in self.cycles.values() for letter in cycle.letters.values()}
+        lengths = {cycle.letter(name) for cycle in self.cycles.values() for name in LENGTHS_OF_CYCLES}
+        object.__setattr__(self, "unread", {x: why for x, why in UNREAD_LETTERS.items() if x not in own})
+        object.__setattr__(self, "length_letters", "".join(sorted({*LENGTH_LETTERS, *lengths})))
         object.__setattr__(self, "cycle_by_name", {g_name(code): cycle for code, cycle in self.cycles.items()})
 
     def dwell_seconds(self, value: float) -> float:

@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING
 
 from underglass.core.control import compensated
-from underglass.core.control.block_words import LENGTH_LETTERS, BlockWords
+from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Event, Kind
 from underglass.core.control.words import g_name
 from underglass.core.language.block import Word
@@ -88,8 +88,8 @@ def _count_pecks(c: Control, b: BlockWords) -> None:
 
 def count_increments(c: Control, b: BlockWords, increment: float) -> None:
     """Numbers without a point, on a control that counts them in increments; mixing both is found at the end."""
-    c.points = c.points or any("." in w.text for x, w in b.letters.items() if x in LENGTH_LETTERS)
-    word = b.count_increments(increment)
+    c.points = c.points or any("." in w.text for x, w in b.letters.items() if x in c.profile.length_letters)
+    word = b.count_increments(increment, c.profile.length_letters)
     if word is not None and c.pointless is None:
         c.pointless = (b.block, word, c.line(b.block), increment)
 

@@ -39,6 +39,9 @@ M_GROUPS: Mapping[int, str] = {
 SINGLE_LETTERS = frozenset("DFHIJKLPQRSTXYZ")
 """Letters that may stand once in a block."""
 
+LENGTH_LETTERS = "XYZIJKRQ"
+"""Letters whose numbers are lengths, and are counted in increments where a profile does so."""
+
 UNREAD_LETTERS: Mapping[str, str] = {
     "A": "a fourth axis is not held by this version",
     "B": "a fourth axis is not held by this version",
