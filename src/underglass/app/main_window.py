@@ -372,7 +372,7 @@ class MainWindow(QMainWindow):
 
     def show_first(self, proof: Proof) -> None:
         """What a fresh proof opens on: its first crash or fault, or else the finished part."""
-        grave = [f for f in proof.findings if f.severity.word in ("crash", "fault")]
+        grave = [f for f in proof.troubles if f.severity.word in ("crash", "fault")]
         if grave:
             self.document.select_finding(grave[0])
         else:
@@ -381,15 +381,15 @@ class MainWindow(QMainWindow):
     def next_finding(self, way: int = 1) -> None:
         """To the next finding (or the one before), round and round."""
         proof = self.document.proof
-        if proof is None or not proof.findings:
+        if proof is None or not proof.troubles:
             return
         chosen = self.document.finding
-        k = proof.findings.index(chosen) + way if chosen in proof.findings else (0 if way > 0 else -1)
-        self.document.select_finding(proof.findings[k % len(proof.findings)])
+        k = proof.troubles.index(chosen) + way if chosen in proof.troubles else (0 if way > 0 else -1)
+        self.document.select_finding(proof.troubles[k % len(proof.troubles)])
 
     def _on_proof_changed(self) -> None:
         proof = self.document.proof
-        found: tuple[Finding, ...] = proof.findings if proof is not None else ()
+        found: tuple[Finding, ...] = proof.troubles if proof is not None else ()
         count = sum(f.severity.word != "note" for f in found)
         self.rail.set_count("prove", count, self.colours.severity(worst(found)))
 

@@ -98,6 +98,7 @@ class Prover(QObject):
             self._lock.notify()
 
     def _work(self) -> None:
+        before: Proof | None = None
         while True:
             with self._lock:
                 while self._waiting is None and not self._closing:
@@ -114,12 +115,14 @@ class Prover(QObject):
                     request.source,
                     lambda what, share, n=number: self._stepped.emit(n, what, share),
                     lambda n=number: n != self._number or self._closing,
+                    before,
                 )
             except Cancelled:
                 continue
             except Exception:  # a fault of ours: the window must stay usable and say so
                 traceback.print_exc()
                 answer = None
+            before = answer if isinstance(answer, Proof) else None
             if self._closing:
                 return
             self._answered.emit(number, answer)

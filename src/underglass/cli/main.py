@@ -15,10 +15,18 @@ from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.load import load
 from underglass.core.files.profiles import data_folder
-from underglass.core.files.report import path_as_csv, proof_as_dict, proof_as_text
+from underglass.core.files.report import (
+    path_as_csv,
+    proof_as_dict,
+    proof_as_text,
+    restart_as_text,
+    summary_as_dict,
+    summary_as_text,
+)
 from underglass.core.finding import Severity, worst
 from underglass.core.proof.measure import heights
 from underglass.core.proof.prove import prove
+from underglass.core.proof.restart import restart
 from underglass.core.units import MM_PER_INCH
 
 _LEVELS = {"crash": Severity.CRASH, "fault": Severity.FAULT, "caution": Severity.CAUTION}
@@ -107,6 +115,29 @@ def path(job: Path, form: str, out: Path | None) -> None:
     """The moves as the control makes them."""
     del form
     _put(path_as_csv(prove(*load(job)[:2])), out)
+
+
+@cli.command()
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option("--format", "form", type=click.Choice(["text", "json"]), default="text", show_default=True)
+def summary(job: Path, form: str) -> None:
+    """The program at a glance: extents, margins to the stock, tools, offsets, registers, speeds and feeds."""
+    proof = prove(*load(job)[:2])
+    if form == "json":
+        click.echo(json.dumps(summary_as_dict(proof), indent=1, ensure_ascii=False))
+    else:
+        click.echo(summary_as_text(proof), nl=False)
+
+
+@cli.command(name="restart")
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option("--line", type=click.IntRange(min=1), required=True, help="The line to start from.")
+def restart_(job: Path, line: int) -> None:
+    """What a start from a line in the middle needs: the state before it, and what must be sent first."""
+    proof = prove(*load(job)[:2])
+    if line > len(proof.source.lines):
+        raise Failure(f"{proof.source.name} has {len(proof.source.lines)} lines, not {line}")
+    click.echo(restart_as_text(restart(proof, line)), nl=False)
 
 
 @cli.command()

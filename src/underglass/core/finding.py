@@ -76,11 +76,18 @@ CODES: Mapping[str, Severity] = {
     "tap-feed": Severity.FAULT,
     "low-tool-change": Severity.FAULT,
     "below-limit": Severity.FAULT,
+    "first-approach": Severity.NOTE,
+    "short-reach": Severity.FAULT,
+    "units-suspect": Severity.CAUTION,
+    "offsets-disagree": Severity.CAUTION,
+    "restart-unsafe": Severity.NOTE,
     "near-miss": Severity.CAUTION,
     "not-proved": Severity.CAUTION,
     "not-text": Severity.FAULT,
 }
 """Every code this version can raise, with its usual severity."""
+
+FIRST_APPROACH = "first-approach"
 
 Evidence = Mapping[str, float | int | str | bool | None]
 

@@ -12,8 +12,9 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tests.core.control.test_interpret import PROFILES, WORK, codes, ends
-from underglass.core.control.interpret import Control, Run
+from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind, Motions
+from underglass.core.control.run import Run
 from underglass.core.control.state import Registers
 from underglass.core.files.profiles import read_control, read_machine
 

@@ -11,8 +11,9 @@ import shapely
 
 from tests.core.control.test_compensate import CONTROL, MACHINE, SHAPES, codes
 from tests.core.control.test_interpret import WORK
-from underglass.core.control.interpret import Control, Run
+from underglass.core.control.interpret import Control
 from underglass.core.control.motions import PLANE_AXES, Motions
+from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Start
 
 

@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 
 from tests.core.control.test_interpret import PROFILES, WORK, codes, ends
-from underglass.core.control.interpret import Control, Run
+from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind
+from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Switches
 from underglass.core.control.timing import time_motions
 from underglass.core.errors import BadEntry

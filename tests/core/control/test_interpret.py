@@ -7,8 +7,9 @@ from pathlib import Path
 
 import pytest
 
-from underglass.core.control.interpret import Control, Run
+from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind
+from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Switches
 from underglass.core.files.profiles import data_folder, read_control, read_machine
 

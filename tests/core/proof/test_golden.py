@@ -40,8 +40,10 @@ def job_text(text: str) -> str:
 def test_golden(path: Path, prove_text: Callable[..., Proof]) -> None:
     text = path.read_text()
     proof = prove_text(text, job_text(text))
-    found = [(f.code, f.line, f.column, f.message) for f in proof.findings]
     wanted = expected(text)
+    # Every tool has its first approach: told apart only where a program is about it.
+    asked = any(code == "first-approach" for code, *_rest in wanted)
+    found = [(f.code, f.line, f.column, f.message) for f in proof.findings if asked or f.code != "first-approach"]
     assert [(code, line) for code, line, _c, _m in found] == [(code, line) for code, line, _c, _w in wanted], found
     for (_code, _line, column, message), (_c, _l, want_column, words) in zip(found, wanted):
         assert want_column in (None, column), (column, message)
@@ -54,6 +56,6 @@ def test_golden(path: Path, prove_text: Callable[..., Proof]) -> None:
 
 def test_every_code_has_a_program_that_raises_it() -> None:
     raised = {code for path in FILES for code, *_rest in expected(path.read_text())}
-    elsewhere = {"not-text", "low-tool-change"}
+    elsewhere = {"not-text", "low-tool-change", "restart-unsafe"}
     assert set(CODES) - raised - elsewhere == set()
     assert raised <= set(CODES)

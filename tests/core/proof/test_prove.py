@@ -23,14 +23,14 @@ SLOT = START + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n"
 
 def test_a_clean_program_is_clean(prove_text: Callable[..., Proof]) -> None:
     proof = prove_text(SLOT)
-    assert proof.findings == () and proof.outcome == "clean"
+    assert proof.troubles == () and proof.outcome == "clean"
     assert proof.stocks[0].uncut.volume() == pytest.approx(120000.0)
     assert proof.tool_uses()[0].removed_mm3 == pytest.approx(10 * 60 * 4)
 
 
 def test_the_same_job_gives_the_same_proof(prove_text: Callable[..., Proof]) -> None:
     one, two = prove_text(SLOT + "G"), prove_text(SLOT + "G")
-    assert one.findings == two.findings
+    assert one.troubles == two.troubles
     assert one.timing.total == two.timing.total
     assert (one.stocks[0].final.h == two.stocks[0].final.h).all()
 
@@ -91,7 +91,7 @@ def test_what_holds_at_a_moment(prove_text: Callable[..., Proof]) -> None:
 
 def test_a_program_without_moves(prove_text: Callable[..., Proof]) -> None:
     proof = prove_text("%\nO1\nM30\n%\n")
-    assert proof.findings == () and len(proof.motions) == 0
+    assert proof.troubles == () and len(proof.motions) == 0
     assert now_at(proof, 0.0) is None
     assert proof.stocks[0].final.volume() == pytest.approx(120000.0)
 
@@ -105,7 +105,7 @@ def test_a_clash_over_many_blocks_is_one_finding(prove_text: Callable[..., Proof
     text = START + "Y50.\nZ-2.\nG91\n" + "X1.\n" * 60 + "G90 G0 Z50.\nM30\n"
     proof = prove_text(text)
     assert codes(proof) == ["rapid-into-stock"]
-    found = proof.findings[0]
+    found = proof.troubles[0]
     assert found.evidence["blocks"] > 40  # type: ignore[operator]
     assert found.evidence["depth_mm"] == pytest.approx(2.0)
 
@@ -121,7 +121,7 @@ def test_several_stocks_are_all_cut(prove_text: Callable[..., Proof]) -> None:
         "[stock]", "G55 = { x = -150.0, y = -150.0, z = -200.0 }\n\n[stock]\nrepeat_at = ['G54', 'G55']"
     )
     proof = prove_text(SLOT.replace("G0 Z50.", "G0 Z50.\nG55 X50. Y-8.\nZ2.\nG1 Z-4.\nY68.\nG0 Z50."), job)
-    assert proof.findings == ()
+    assert proof.troubles == ()
     volumes = [s.uncut.volume() - s.final.volume() for s in proof.stocks]
     assert volumes == pytest.approx([2400.0, 2400.0])
 
@@ -208,7 +208,7 @@ def test_any_words_are_proved_without_an_error(plain_job: Job, blocks: list[list
     text = "\n".join(" ".join(block) for block in blocks)
     proof = prove(plain_job, read_bytes(text.encode()))
     count = text.count("\n") + 1
-    for finding in proof.findings:
+    for finding in proof.troubles:
         assert finding.code in CODES
         assert 1 <= finding.line <= count
         assert 1 <= finding.column < finding.end_column
@@ -221,7 +221,7 @@ def test_any_words_are_proved_without_an_error(plain_job: Job, blocks: list[list
 @given(st.binary(max_size=300))
 def test_any_bytes_are_proved_without_an_error(plain_job: Job, raw: bytes) -> None:
     proof = prove(plain_job, read_bytes(raw))
-    assert all(f.message and f.remedy for f in proof.findings)
+    assert all(f.message and f.remedy for f in proof.troubles)
 
 
 @pytest.mark.parametrize(("height", "expected"), [(5.0, ["low-tool-change"]), (12.0, [])])

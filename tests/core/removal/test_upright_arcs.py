@@ -17,7 +17,7 @@ TROUGH = START + "X50. Y-10.\nX50. Y10.\nG0 Z0\nG1 F300\nG19 G3 Y50. Z0 R25.\nG1
 def test_a_trough_follows_its_arc(prove_text: Callable[..., Proof]) -> None:
     """A flat end of radius 5 that dips along a circle: over a point the lowest is the arc's at the nearer edge, or its foot."""
     proof = prove_text(TROUGH)
-    assert [f.code for f in proof.findings] == []
+    assert [f.code for f in proof.troubles] == []
     centre_z, r = 15.0, 25.0  # ends 40 apart at Z0: the centre stands sqrt(25^2 - 20^2) = 15 above
     for y in (15.0, 20.0, 30.0, 37.0, 45.0):
         under = np.clip(30.0, y - 5.0, y + 5.0)

@@ -99,7 +99,7 @@ class Overlay(QWidget):
     def finding_at(self, at: QPointF) -> Finding | None:
         """The crash whose mark is under a point."""
         proof = self._document.proof
-        for finding in proof.findings if proof is not None else ():
+        for finding in proof.troubles if proof is not None else ():
             if finding.severity == Severity.CRASH and finding.time_s <= self._document.moment + 1e-6:
                 place = self._place(finding)
                 if place is not None and (place - at).manhattanLength() < 14:
@@ -110,7 +110,7 @@ class Overlay(QWidget):
         """Crashes where they happen, once the tape has come to them; the chosen finding always, with its sentence."""
         proof = self._document.proof
         assert proof is not None
-        for finding in proof.findings:
+        for finding in proof.troubles:
             if finding.severity == Severity.CRASH and finding.time_s <= self._document.moment + 1e-6:
                 at = self._place(finding)
                 if at is not None:

@@ -324,7 +324,7 @@ class ProgramEditor(QPlainTextEdit):
         else:
             self._marks = line_marks(proof)
             self._findings = {}
-            for finding in sorted(proof.findings, key=lambda f: f.severity):
+            for finding in sorted(proof.troubles, key=lambda f: f.severity):
                 self._findings[finding.line] = finding
         self._margin.update()
 

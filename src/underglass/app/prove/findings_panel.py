@@ -7,7 +7,6 @@ from PySide6.QtGui import QColor, QFontMetrics, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QListView,
-    QStackedLayout,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -131,14 +130,12 @@ class FindingsPanel(QWidget):
         self._empty.setMargin(14)
         self._empty.setAlignment(Qt.AlignmentFlag.AlignTop)
         self._head = PanelHead("Findings")
-        self._stack = QStackedLayout()
-        self._stack.addWidget(self.list)
-        self._stack.addWidget(self._empty)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self._head)
-        box.addLayout(self._stack, 1)
+        box.addWidget(self._empty)
+        box.addWidget(self.list, 1)
         document.proof_changed.connect(self._on_proof_changed)
         document.finding_changed.connect(self._on_finding_changed)
         self._on_proof_changed()
@@ -153,10 +150,11 @@ class FindingsPanel(QWidget):
 
     def _on_proof_changed(self) -> None:
         proof = self._document.proof
-        self.model.put(proof.findings if proof is not None else ())
-        count = len(self.model.findings)
+        # First approaches come last: they are for the machine, not for mending.
+        self.model.put((*proof.troubles, *proof.approaches) if proof is not None else ())
+        count = len(proof.troubles) if proof is not None else 0
         self._head.detail.setText(str(count) if count else "")
-        self._stack.setCurrentIndex(0 if count else 1)
+        self._empty.setVisible(not count)
         if proof is None:
             self._empty.setText("Findings appear here when a program has been proved.")
         else:

@@ -77,7 +77,7 @@ class ReaderPanel(QWidget):
         reading = read_out(proof, text, line, document.units)
         self._name.setText(f"{reading.name} in words" if reading.name.startswith("N") else f"{reading.name}, in words")
         said = " ".join(html.escape(s) for s in reading.sentences)
-        for finding in proof.findings if proof is not None else ():
+        for finding in proof.troubles if proof is not None else ():
             if finding.line == line:
                 colour = self._palette.severity(finding.severity)
                 said += f' <b style="color:{colour}">{html.escape(finding.message)}.</b> {html.escape(finding.remedy[:1].upper() + finding.remedy[1:])}.'

@@ -149,7 +149,7 @@ class Tape(QWidget):
     def _paint_flags(self, painter: QPainter, band: QRectF) -> None:
         proof = self._document.proof
         assert proof is not None
-        for finding in sorted(proof.findings, key=lambda f: f.severity):
+        for finding in sorted(proof.troubles, key=lambda f: f.severity):
             x = self.x_of(finding.time_s)
             if band.left() - 2 <= x <= band.right() + 2:
                 colour = QColor(self._palette.severity(finding.severity))
@@ -178,7 +178,7 @@ class Tape(QWidget):
         proof = self._document.proof
         if proof is None or not 4 <= at.y() <= _BAND_TOP + 2:
             return None
-        near = [f for f in proof.findings if abs(self.x_of(f.time_s) - at.x()) <= 7]
+        near = [f for f in proof.troubles if abs(self.x_of(f.time_s) - at.x()) <= 7]
         return max(near, key=lambda f: f.severity, default=None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -52,6 +52,17 @@ class Stretch:
     def __len__(self) -> int:
         return len(self.line)
 
+    def moved(self, lines: int, moves: int, switched_on_line: int) -> Stretch:
+        """The same stretch in a program whose lines and moves before it are more or fewer by so many."""
+        return replace(
+            self,
+            line=self.line + lines,
+            first=self.first + moves,
+            last=self.last + moves,
+            end_move=self.end_move + moves,
+            switched_on_line=switched_on_line,
+        )
+
     @property
     def closed(self) -> bool:
         """Whether the contour comes back to where it began, or runs a little past it."""

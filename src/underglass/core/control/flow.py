@@ -23,12 +23,18 @@ Library = Callable[[int], tuple[str, Lines] | None]
 _LABEL = re.compile(r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?[Nn][ \t]*0*(\d{1,9})", re.ASCII)
 _NAME = re.compile(r"[ \t]*(?:%[ \t]*)?(?:[Oo]|:)[ \t]*0*(\d{1,9})", re.ASCII)
 _LOCALS = 33
+_FAR = 1 << 60
 
 ARGUMENTS: Mapping[str, int] = {
     "A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F": 9, "H": 11, "M": 13, "Q": 17, "R": 18,
     "S": 19, "T": 20, "U": 21, "V": 22, "W": 23, "X": 24, "Y": 25, "Z": 26,
 }  # fmt: skip
 """Which variable a letter of G65 sets (common practice, no source)."""
+
+
+def is_label(text: str) -> bool:
+    """Whether a line can be jumped to or called: it has an N number or names a program."""
+    return _LABEL.match(text) is not None or _NAME.match(text) is not None
 
 
 class FlowStop(Exception):
@@ -100,6 +106,50 @@ class Flow:
         self._read: dict[tuple[int, int], Block] = {}
         self._main_line = 0
         self.variables = Variables(self._shared, self._frames[0].own)
+        self.highest = 0
+        self.lowest = _FAR
+        self.outside: dict[int, tuple[str, Lines] | None] = {}
+
+    @property
+    def at(self) -> int:
+        """How many lines come before the next one, in the file that is being run."""
+        return self._frames[-1].at
+
+    @property
+    def at_top(self) -> bool:
+        """In the main program itself, in no loop."""
+        return len(self._frames) == 1 and not self._frames[0].loops
+
+    @property
+    def outermost(self) -> int:
+        """The line of the main program that holds what is being run: the outermost loop's first, or the first call's."""
+        frame = self._frames[0]
+        if frame.loops:
+            return frame.loops[0][1] + 1
+        return frame.at if len(self._frames) > 1 else frame.at + 1
+
+    def comes_to(self, line: int) -> bool:
+        """Whether the next block is this line of the main program's own file."""
+        frame = self._frames[-1]
+        return frame.inside and frame.at == line - 1
+
+    @property
+    def jumps(self) -> int:
+        return self._jumps
+
+    def take_lowest(self) -> int:
+        """The lowest line read since this was asked last."""
+        low, self.lowest = self.lowest, _FAR
+        return low
+
+    def start_at(
+        self, at: int, highest: int, jumps: int, line: int, shared: Mapping[int, float], own: Mapping[int, float]
+    ) -> None:
+        """Go on from a place in the main program that another run came to."""
+        frame = self._frames[0]
+        frame.at, self.highest, self._jumps, self._main_line = at, highest, jumps, line
+        self._shared.update(shared)
+        frame.own.update(own)
 
     @property
     def main_line(self) -> int:
@@ -122,6 +172,10 @@ class Flow:
         frame.at = number
         if frame.inside:
             self._main_line = number
+            if number > self.highest:
+                self.highest = number
+            if number < self.lowest:
+                self.lowest = number
         if not self._jumps:
             return read_block(text, number)
         key = (id(frame.lines), number)
@@ -219,6 +273,8 @@ class Flow:
             flow = read_block(frame.lines[k], k + 1).flow
             if flow is not None and flow.kind == "end" and flow.number == number:
                 frame.at = k + 1
+                if frame.inside:
+                    self.highest = max(self.highest, k + 1)
                 return
         raise FlowStop("syntax", f"DO {number} has no END {number}", f"write END {number} after the loop's last block")
 
@@ -251,7 +307,7 @@ class Flow:
         if place is not None:
             name, lines, first, inside = caller.name, self._main, place, True
         else:
-            beside = self._library(number)
+            beside = self.outside[number] = self._library(number)
             if beside is None:
                 raise FlowStop(
                     "subprogram-missing",

@@ -8,21 +8,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from underglass.core.bench.machine import Machine
-from underglass.core.control import calls, compensated, motion, settings, takeover, technology, threading
+from underglass.core.control import again, calls, compensated, motion, settings, takeover, technology, threading
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.compensate import Compensator
 from underglass.core.control.cycles import CycleData
 from underglass.core.control.flow import Flow, Library
 from underglass.core.control.modal import Modal
-from underglass.core.control.motions import Event, Kind, MotionBuilder, Motions, OffsetUse, RegisterUse
+from underglass.core.control.motions import Event, Kind, MotionBuilder, OffsetUse, RegisterUse
 from underglass.core.control.places import axis_by_axis
 from underglass.core.control.profile import ControlProfile
+from underglass.core.control.run import Checkpoint, FindingKey, Memory, Run
 from underglass.core.control.state import Registers, Start, Switches, Vector
 from underglass.core.control.transform import Transform
 from underglass.core.errors import Cancelled
@@ -35,26 +35,6 @@ _CHECK_EVERY = 2000
 _CALLS = {("M", 98.0), ("M", 99.0), ("G", 65.0)}
 _CALL_NUMBERS = {98.0, 99.0, 65.0}
 _NOWHERE = (math.nan, math.nan, math.nan)
-
-
-@dataclass(frozen=True, slots=True)
-class Run:
-    """What the control made of a program: moves, findings of its own, and whether the program came to its end.
-
-    ``reached`` (lines + 1,) says which lines of the main program were ever run, from 1.
-    """
-
-    motions: Motions
-    findings: tuple[Finding, ...]
-    ended: bool
-    last_line: int
-    units_stated: bool = True
-    stretches: tuple[compensated.Stretch, ...] = ()
-    reached: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(1, dtype=np.bool_))
-
-    def ran(self, line: int) -> bool:
-        """Whether the control ever came to a line of the main program."""
-        return 0 <= line < len(self.reached) and bool(self.reached[line])
 
 
 class Control:
@@ -88,8 +68,11 @@ class Control:
         self._library = library
         self.touch = touch
         self.flow = Flow("", (), library, profile.limits)
-        self._told: set[tuple[str, int, int, str]] = set()
-        self._lengths: list[RegisterUse] = []
+        self.keys: list[FindingKey] = []
+        self.told: set[FindingKey] = set()
+        self.reached = np.zeros(1, dtype=np.bool_)
+        self.checkpoints: list[Checkpoint] = []
+        self.lengths: list[RegisterUse] = []
         self.offsets: list[OffsetUse] = []
         self.radii: list[RegisterUse] = []
         self.comp: Compensator | None = None
@@ -101,42 +84,100 @@ class Control:
         self.z_judged = True
         self.offset_judged = False
         self.feed_missing_told = False
-        self._cycle_line = 0
+        self.cycle_line = 0
         self.units_stated = False
         self.points = False
-        self.pointless: tuple[Block, Word, int, float] | None = None
+        self.pointless: tuple[Word, int, float] | None = None
         self.ended = False
         self.left_over: Transform | None = None
         takeover.take_over(self, start or Start())
 
     # -- the run -------------------------------------------------------------------------------------------------------
 
-    def run(self, lines: Iterable[str], cancelled: Callable[[], bool] = lambda: False, name: str = "") -> Run:
-        """Work through a program's lines. Raises ``Cancelled`` when told to stop."""
-        text = lines if isinstance(lines, (tuple, list)) else tuple(lines)
+    def run(
+        self,
+        lines: Iterable[str],
+        cancelled: Callable[[], bool] = lambda: False,
+        name: str = "",
+        old: Run | None = None,
+    ) -> Run:
+        """Work through a program's lines. Raises ``Cancelled`` when told to stop.
+
+        ``old``: a run of the program as it was before an edit, by a control that began in the same state: only what the
+        edit changes is done again.
+        """
+        text = tuple(lines)
+        plan = again.plan(old, text, self._library)
         self.flow = flow = Flow(name, text, self._library, self.profile.limits)
-        count = 0
-        reached = np.zeros(len(text) + 1, dtype=np.bool_)
+        self.reached = np.zeros(len(text) + 1, dtype=np.bool_)
+        if plan is not None:
+            again.begin(self, flow, plan)
+        end: Checkpoint | None = None
+        count, due = 0, 0
         while not self.ended:
+            if plan is not None and flow.at in plan.ends:
+                end = again.meets(self, flow, plan)
+                if end is not None:
+                    break
+            if count >= due and self.comp is None and flow.at_top:
+                self.checkpoints.append(again.take(self, flow))
+                due = count + again.KEEP_EVERY
             block = flow.step()
             if block is None:
                 break
-            reached[flow.main_line] = True
+            self.reached[flow.main_line] = True
             count += 1
             if count % _CHECK_EVERY == 0 and cancelled():
                 raise Cancelled
             self.do(block)
-        compensated.end(self)
-        self._tell_mixed_numbers()
+        if end is None:
+            compensated.end(self)
+            self._tell_mixed_numbers()
+            lowest, jumps, last = flow.lowest, flow.jumps, max(flow.main_line, 1)
+        else:
+            assert plan is not None
+            again.take_over(self, flow, plan, end)
+            memory = plan.memory
+            lowest, jumps, last = memory.lowest_at_end + plan.delta, memory.jumps, plan.old.last_line + plan.delta
+            if end.at >= len(memory.lines):
+                last = max(flow.main_line, 1)
+            self.ended, self.units_stated = plan.old.ended, plan.old.units_stated
+        motions = (
+            self.moves.build(self.events, self.lengths, self.offsets, self.radii)
+            if plan is None
+            else again.join(self, plan, end)
+        )
+        self.reached.setflags(write=False)
+        outside = {**flow.outside, **(plan.memory.outside if plan is not None else {})}
         return Run(
-            self.moves.build(self.events, self._lengths, self.offsets, self.radii),
+            motions,
             tuple(self.findings),
             self.ended,
-            max(flow.main_line, 1),
+            last,
             self.units_stated,
             tuple(self.stretches),
-            reached,
+            self.reached,
+            Memory(text, tuple(self.checkpoints), tuple(self.keys), jumps, lowest, outside),
         )
+
+    def stand_before(self, lines: Iterable[str], line: int, name: str = "", old: Run | None = None) -> bool:
+        """Work up to where a line would be run for the first time; False where the program never comes to it.
+
+        ``old``: a run of the same lines from the same beginning, from whose checkpoints the way is shorter.
+        """
+        text = tuple(lines)
+        plan = again.plan(old, text, self._library)
+        self.flow = flow = Flow(name, text, self._library, self.profile.limits)
+        self.reached = np.zeros(len(text) + 1, dtype=np.bool_)
+        if plan is not None:
+            plan = again.only_before(plan, line)
+            again.begin(self, flow, plan)
+        while not self.ended and not flow.comes_to(line):
+            block = flow.step()
+            if block is None:
+                return False
+            self.do(block)
+        return not self.ended
 
     def do(self, block: Block) -> None:
         """Carry out one block."""
@@ -191,7 +232,7 @@ class Control:
     def _tell_mixed_numbers(self) -> None:
         if not self.points or self.pointless is None:
             return
-        _block, word, line, increment = self.pointless
+        word, line, increment = self.pointless
         self.find_at(
             "number-no-decimal",
             line,
@@ -216,7 +257,7 @@ class Control:
                 word,
                 f"{m.motion} is still in force at {where}",
                 "write G80 after the cycle's last hole",
-                {"cycle": m.motion, "switched_on_line": self._cycle_line},
+                {"cycle": m.motion, "switched_on_line": self.cycle_line},
             )
         compensated.left_on(self, block, word, where)
         left = m.mapping.transform.left_on
@@ -260,7 +301,7 @@ class Control:
         self._state = -1
 
     def cycle_begins(self, block: Block) -> None:
-        self._cycle_line = self.line(block)
+        self.cycle_line = self.line(block)
 
     def judge_z(self, b: BlockWords) -> None:
         """Remember, once for each tool and register, under which length register Z first moves."""
@@ -279,7 +320,7 @@ class Control:
             )
             return
         line, column, end_column = m.h_word
-        self._lengths.append(RegisterUse(line, column, end_column, m.h_number, m.h_value, m.tool, len(self.moves)))
+        self.lengths.append(RegisterUse(line, column, end_column, m.h_number, m.h_value, m.tool, len(self.moves)))
 
     def check_feed(self, b: BlockWords) -> None:
         """Complain, once until F comes, about a cutting move without a feed."""
@@ -433,9 +474,10 @@ class Control:
         """A finding at a line of the main program."""
         inside = self.flow.inside
         key = (code, line, span[0], message if inside or code == "syntax" else "")
-        if key in self._told:
+        if key in self.told:
             return
-        self._told.add(key)
+        self.told.add(key)
+        self.keys.append(key)
         if inside:
             message, span = f"{message} (in {inside})", (0, 1)
         self.findings.append(

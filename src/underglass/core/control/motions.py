@@ -164,11 +164,12 @@ class MotionBuilder:
 
     _CHUNK = 8192
 
-    def __init__(self) -> None:
+    def __init__(self, before: int = 0, in_force: tuple[InForce, ...] = ()) -> None:
+        """``before`` moves were made elsewhere, under these states: the count goes on from there."""
         self._rows: list[tuple[float, ...]] = []
         self._chunks: list[Floats] = []
-        self._count = 0
-        self._states: dict[InForce, int] = {}
+        self._count = before
+        self._states: dict[InForce, int] = {state: k for k, state in enumerate(in_force)}
 
     def __len__(self) -> int:
         return self._count
@@ -204,6 +205,7 @@ class MotionBuilder:
         offsets_used: list[OffsetUse],
         radii_used: list[RegisterUse] | None = None,
     ) -> Motions:
+        """The moves made here, those before them not among them."""
         if self._rows:
             self._chunks.append(np.array(self._rows, dtype=np.float64))
             self._rows.clear()

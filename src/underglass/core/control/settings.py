@@ -336,7 +336,7 @@ def _data(c: Control, b: BlockWords) -> None:
         for letter, value in _take(c, b, _AXES).items():
             axis = _AXES.index(letter)
             values[axis] = value if m.absolute else values[axis] + value
-        c.work[name] = (values[0], values[1], values[2])
+        c.work = {**c.work, name: (values[0], values[1], values[2])}
         if name == m.offset:
             c.use_offset(name)
         return
@@ -350,12 +350,17 @@ def _data(c: Control, b: BlockWords) -> None:
             "L2, L10, L11, L12 and L13 are known",
         )
         return
-    table = c.length_registers if kind.value in (10.0, 11.0) else c.radius_registers
+    lengths, wear = kind.value in (10.0, 11.0), kind.value in (11.0, 13.0)
+    table = c.length_registers if lengths else c.radius_registers
     length = c.length(given.value)
-    if kind.value in (12.0, 13.0) and c.profile.d_register == "diameter":
+    if not lengths and c.profile.d_register == "diameter":
         length /= 2.0
-    wear = kind.value in (11.0, 13.0)
-    table[which] = table.get(which, 0.0) + length if wear else length
-    if m.h_number == which and table is c.length_registers:
+    table = {**table, which: table.get(which, 0.0) + length if wear else length}
+    # A new table, never a changed one: a checkpoint may hold the old.
+    if not lengths:
+        c.radius_registers = table
+        return
+    c.length_registers = table
+    if m.h_number == which:
         m.h_value = table[which]
         c.length_changed()

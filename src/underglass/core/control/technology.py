@@ -91,7 +91,7 @@ def count_increments(c: Control, b: BlockWords, increment: float) -> None:
     c.points = c.points or any("." in w.text for x, w in b.letters.items() if x in c.profile.length_letters)
     word = b.count_increments(increment, c.profile.length_letters)
     if word is not None and c.pointless is None:
-        c.pointless = (b.block, word, c.line(b.block), increment)
+        c.pointless = (word, c.line(b.block), increment)
 
 
 def set_feed(c: Control, b: BlockWords, word: Word) -> None:

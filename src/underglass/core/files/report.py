@@ -6,6 +6,7 @@ import csv
 import io
 import math
 from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,9 @@ import numpy as np
 from underglass.core.control.motions import Kind
 from underglass.core.finding import Finding, Position
 from underglass.core.proof.proof import Proof
-from underglass.core.units import show_clock
+from underglass.core.proof.restart import Restart
+from underglass.core.proof.summary import summarise
+from underglass.core.units import show_clock, show_length
 
 PATH_HEADER = "line,tool,kind,x0,y0,z0,x1,y1,z1,cx,cy,cz,feed,time_s,comp,mx,my,mz"
 _FAR_CLOSEST = 20
@@ -100,14 +103,97 @@ def proof_as_text(proof: Proof) -> str:
     """The report for a person at a terminal: a line a finding, then one that sums up."""
     out = [f"{proof.job.title} ({Path(proof.job.file).name}, {proof.source.name})"]
     out += [f"  guessed: {guess}" for guess in proof.job.guessed]
-    for f in proof.findings:
+    for f in proof.troubles:
         out.append(f"{proof.source.name}:{f.line}:{f.column}: {f.severity.word} {f.code}: {f.message}.")
         out.append(f"    at {show_clock(f.time_s)}; {f.remedy}.")
+    out += [f"  first approach, line {f.line}: {f.message}" for f in proof.approaches]
     counts = {
-        word: sum(f.severity.word == word for f in proof.findings) for word in ("crash", "fault", "caution", "note")
+        word: sum(f.severity.word == word for f in proof.troubles) for word in ("crash", "fault", "caution", "note")
     }
     said = ", ".join(f"{n} {word}{_plural(word, n)}" for word, n in counts.items() if n) or "no findings"
     out.append(f"{proof.outcome}: {said}; {len(proof.motions)} moves in {show_clock(proof.timing.total)}")
+    return "\n".join(out) + "\n"
+
+
+def summary_as_dict(proof: Proof) -> dict[str, Any]:
+    """The program at a glance, lengths in mm."""
+
+    def plain(value: Any) -> Any:
+        if isinstance(value, float):
+            return _figure(value)
+        if isinstance(value, dict):
+            return {k: plain(v) for k, v in value.items()}
+        return [plain(v) for v in value] if isinstance(value, (list, tuple)) else value
+
+    whole: dict[str, Any] = plain(asdict(summarise(proof)))
+    return {"format": 1, "job": Path(proof.job.file).name, **whole}
+
+
+def summary_as_text(proof: Proof) -> str:
+    """The program at a glance, for a person, in the job's units."""
+    found, unit = summarise(proof), proof.job.units
+
+    def mm(value: float | None) -> str:
+        return "–" if value is None else show_length(value, unit)
+
+    def span(pair: tuple[float, float] | None, length: bool = False) -> str:
+        if pair is None:
+            return "–"
+        low, high = (mm(v).rstrip("0").rstrip(".") if length else f"{v:g}" for v in pair)
+        return low if low == high else f"{low} to {high}"
+
+    out = [f"{proof.job.title} ({proof.source.name}), lengths in {unit}"]
+    out.append(
+        f"  {found.lines} lines, {found.moves} moves, {show_clock(found.time_s)}, {found.stops} stop{'' if found.stops == 1 else 's'}"
+    )
+    for name, extents in (("all moves", found.everything), ("cutting", found.cutting)):
+        if extents is not None:
+            said = "  ".join(f"{axis} {mm(a)} to {mm(b)}" for axis, a, b in zip("XYZ", extents.low, extents.high))
+            out.append(f"  {name}: {said}")
+    if found.margins is not None:
+        m = found.margins
+        out.append(
+            f"  from the cutting tips to the stock's sides: left {mm(m.left)}, right {mm(m.right)}, front {mm(m.front)}, back {mm(m.back)}, underside {mm(m.bottom)}"
+        )
+    offsets = ", ".join(found.offsets) or "none"
+    registers = ", ".join([*(f"H{n}" for n in found.lengths), *(f"D{n}" for n in found.radii)]) or "none"
+    out.append(f"  work offsets {offsets}; registers {registers}; S {span(found.speeds)}; F {span(found.feeds, True)}")
+    for t in found.tools:
+        registers = " ".join([*(f"H{n}" for n in t.lengths), *(f"D{n}" for n in t.radii)])
+        out.append(
+            f"  T{t.number} {t.name or 'not on the bench'}, line {t.first_line}: {t.moves} moves, {show_clock(t.time_s)}, lowest Z {mm(t.lowest)}, "
+            f"S {span(t.speeds)}, F {span(t.feeds, True)}{', ' + registers if registers else ''}"
+        )
+    if found.unknown:
+        out.append("  words the control lacks: " + ", ".join(f"{line}:{column}" for line, column in found.unknown))
+    if found.never_run:
+        out.append("  lines never run: " + ", ".join(_stretches(found.never_run)))
+    return "\n".join(out) + "\n"
+
+
+def _stretches(numbers: Sequence[int]) -> list[str]:
+    """Rising numbers with those that follow each other joined: 3, 4, 5, 9 as 3-5, 9."""
+    out: list[list[int]] = []
+    for n in numbers:
+        if out and out[-1][-1] == n - 1:
+            out[-1].append(n)
+        else:
+            out.append([n])
+    return [f"{run[0]}-{run[-1]}" if len(run) > 1 else str(run[0]) for run in out]
+
+
+def restart_as_text(found: Restart) -> str:
+    """What a start from a line needs, for a person at a terminal."""
+    if not found.reached:
+        return f"line {found.line}: the program never comes to this line\n"
+    out = [f"before line {found.line}: {' '.join((found.state.motion, *found.state.words))}"]
+    if found.instead is not None:
+        out.append(f"  {found.why}: start from line {found.instead} rather")
+    missing = found.missing
+    out.append("  a bare start leaves nothing out" if not missing else "  a bare start would leave out:")
+    out += [f"    {need.what}" for need in missing]
+    out.append("  send first:")
+    out += [f"    {block}" for block in found.blocks]
     return "\n".join(out) + "\n"
 
 

@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.tool import Tool
-from underglass.core.control.interpret import Run
 from underglass.core.control.motions import Motions
+from underglass.core.control.run import Run
 from underglass.core.control.state import Vector
 from underglass.core.control.timing import Timing
-from underglass.core.finding import Finding, outcome
+from underglass.core.finding import FIRST_APPROACH, Finding, outcome
 from underglass.core.language.source import Source
 from underglass.core.proof.job import Job
 from underglass.core.removal.history import StockHistory
@@ -76,6 +76,16 @@ class Proof:
     @property
     def outcome(self) -> str:
         return outcome(self.findings)
+
+    @property
+    def approaches(self) -> tuple[Finding, ...]:
+        """The first approach of each tool: no trouble, but a thing to compare at the machine."""
+        return tuple(f for f in self.findings if f.code == FIRST_APPROACH)
+
+    @property
+    def troubles(self) -> tuple[Finding, ...]:
+        """All findings but the first approaches, which every program has."""
+        return tuple(f for f in self.findings if f.code != FIRST_APPROACH)
 
     @property
     def tool_order(self) -> list[int]:

@@ -10,15 +10,16 @@ from pathlib import Path
 import numpy as np
 
 from underglass.core.control.flow import Library
-from underglass.core.control.interpret import Control, Run
+from underglass.core.control.interpret import Control
 from underglass.core.control.motions import MotionBuilder, Motions
+from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing, time_motions
 from underglass.core.finding import Finding, Position, Severity
 from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof, Segment
-from underglass.core.proof.rules import compensation, contacts, cutting, program, registers
+from underglass.core.proof.rules import compensation, contacts, cutting, program, reach, registers
 from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
 from underglass.core.removal.field import default_cell, make_field
@@ -33,10 +34,14 @@ def prove(
     source: Source,
     progress: Progress = lambda _what, _share: None,
     cancelled: Callable[[], bool] = lambda: False,
+    before: Proof | None = None,
 ) -> Proof:
-    """Prove a job's program. Never raises for what is in the program; ``Cancelled`` when told to stop."""
+    """Prove a job's program. Never raises for what is in the program; ``Cancelled`` when told to stop.
+
+    ``before``: an earlier proof; where its job is the same, only what the edit changed is read again.
+    """
     progress("reading the program", 0.0)
-    run = _run(job, source, cancelled)
+    run = _run(job, source, cancelled, before.run if before is not None and _same_job(job, before.job) else None)
     motions = run.motions
     timing = time_motions(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
     tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
@@ -58,6 +63,7 @@ def prove(
         *run.findings,
         *registers.find(context),
         *program.find(context),
+        *reach.find(context),
         *compensation.find(context),
         *cutting.find(context),
         *met,
@@ -80,10 +86,23 @@ def prove(
     )
 
 
-def _run(job: Job, source: Source, cancelled: Callable[[], bool]) -> Run:
+def _same_job(one: Job, two: Job) -> bool:
+    """Whether the control begins in the same state under both, on the same bench."""
+    return one is two or (
+        (one.control, one.registers, one.switches, one.start, one.folder) == (two.control, two.registers, two.switches, two.start, two.folder)
+        and one.bench == two.bench
+    )  # fmt: skip
+
+
+def _run(job: Job, source: Source, cancelled: Callable[[], bool], old: Run | None) -> Run:
     if not source.is_text:
         return Run(MotionBuilder().build([], [], []), (), True, 1)
-    control = Control(
+    return control_for(job).run(source.lines, cancelled, source.name, old)
+
+
+def control_for(job: Job) -> Control:
+    """The job's control as it stands before the program: registers, switches, what the job before left."""
+    return Control(
         job.control,
         job.bench.machine,
         job.registers,
@@ -92,7 +111,6 @@ def _run(job: Job, source: Source, cancelled: Callable[[], bool]) -> Run:
         job.start,
         partial(first_touch, job.bench),
     )
-    return control.run(source.lines, cancelled, source.name)
 
 
 def _beside(folder: Path) -> Library:

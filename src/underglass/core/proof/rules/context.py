@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.tool import Tool
-from underglass.core.control.interpret import Run
 from underglass.core.control.motions import Motions, RegisterUse
+from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing
 from underglass.core.proof.job import Job
 from underglass.core.removal.history import StockHistory
@@ -38,6 +38,10 @@ class Context:
     def length(self, value_mm: float, *, sign: bool = False) -> str:
         """A length with its unit, as the job's person reads it."""
         return f"{show_length(value_mm, self.job.units, sign=sign)} {self.job.units}"
+
+    def figure(self, value_mm: float) -> str:
+        """A length without its unit."""
+        return show_length(value_mm, self.job.units)
 
     def tool_words(self, number: int) -> str:
         """``tool 3 (end mill 10)``."""

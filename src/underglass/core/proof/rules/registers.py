@@ -1,6 +1,6 @@
 """Belief against truth: length registers and work offsets.
 
-Codes: register-unused, radius-register-wrong, length-register-wrong, length-offset-other, work-offset-unset, work-offset-wrong, zero-not-given.
+Codes: register-unused, offsets-disagree, radius-register-wrong, length-register-wrong, length-offset-other, work-offset-unset, work-offset-wrong, zero-not-given.
 """
 
 from __future__ import annotations
@@ -29,6 +29,7 @@ def find(context: Context) -> Iterator[Finding]:
         if (offset.name, offset.shift) not in seen:
             seen.add((offset.name, offset.shift))
             yield from _offset(context, offset)
+    yield from _disagreeing(context)
     yield from _unused(context)
 
 
@@ -47,6 +48,39 @@ def _unused(context: Context) -> Iterator[Finding]:
             "leave it if it is for another program",
             evidence={"register": name},
         )
+
+
+_NEARLY_MM = 1.0
+"""Two offsets that differ by less than this on an axis are meant to share it (common practice, no source)."""
+
+
+def _disagreeing(context: Context) -> Iterator[Finding]:
+    """Work offsets of several parts that nearly share an axis, where the bench does not say that they really differ."""
+    job = context.job
+    tolerance = job.settings.tolerance.work_offset
+    used = {use.name: use for use in context.motions.offsets_used}
+    names = sorted(name for name in used if name in job.registers.work)
+    for k, one in enumerate(names):
+        for two in names[k + 1 :]:
+            a, b = used[one], used[two]
+            for axis, letter in enumerate("XYZ"):
+                apart = b.shift[axis] - a.shift[axis]
+                if not tolerance < abs(apart) < _NEARLY_MM:
+                    continue
+                zeros = job.bench.zero.get(one), job.bench.zero.get(two)
+                if zeros[0] is not None and zeros[1] is not None:
+                    real = (zeros[1].x, zeros[1].y, zeros[1].z)[axis] - (zeros[0].x, zeros[0].y, zeros[0].z)[axis]
+                    if abs(real - apart) <= tolerance or abs(real) >= _NEARLY_MM:
+                        continue
+                later = max(a, b, key=lambda use: use.move)
+                yield Finding(
+                    "offsets-disagree",
+                    later.line,
+                    f"{one} and {two} differ by {context.length(abs(apart))} in {letter}: parts side by side usually share it",
+                    f"touch off {letter} of both again, or leave it if they really stand so",
+                    move=later.move,
+                    evidence={"one": one, "two": two, "axis": letter, "apart_mm": apart},
+                )
 
 
 def _likely_cause(context: Context, use: RegisterUse, real: float) -> str:

@@ -1,0 +1,105 @@
+"""How the program stands to the size of things: first approaches, tools too short, units that cannot be meant.
+
+Codes: first-approach, short-reach, units-suspect.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from underglass.core.finding import Finding
+from underglass.core.proof.rules.context import Context
+from underglass.core.tolerances import TOLERANCES
+from underglass.core.units import MM_PER_INCH
+
+_ABOUT = 1.25
+"""A program that fits its stock is seldom smaller or larger than it by more than this, both ways alike."""
+
+
+def find(context: Context) -> Iterator[Finding]:
+    """All findings of this family."""
+    yield from _first_approaches(context)
+    yield from _short(context)
+    yield from _units(context)
+
+
+def _first_approaches(context: Context) -> Iterator[Finding]:
+    """The first move down after each tool change, and how high above the stock it ends, for the setter to compare."""
+    motions, bench = context.motions, context.job.bench
+    top = max((s.top for s in bench.stocks), default=None)
+    if top is None:
+        return
+    down = motions.end[:, 2] < motions.start[:, 2] - TOLERANCES.chord_mm
+    for event in motions.events:
+        tool = context.real_tool(event.tool) if event.kind == "tool-change" else None
+        after = np.flatnonzero(down[event.before :])
+        if tool is None or not len(after):
+            continue
+        move = event.before + int(after[0])
+        if motions.state_of(move).tool != event.tool:
+            continue
+        place = motions.end[move]
+        x, y, z = motions.state_of(move).shown((float(place[0]), float(place[1]), float(place[2])))
+        height = float(place[2]) - tool.length - top
+        where = f"{context.length(abs(height))} {'above' if height >= 0.0 else 'below'} the stock's top"
+        yield Finding(
+            "first-approach",
+            int(motions.line[move]),
+            f"{context.tool_words(event.tool)} first comes down to X {context.figure(x)} Y {context.figure(y)} Z {context.figure(z)}: its tip is {where}",
+            "at the machine, hold here and compare the height by eye before going on",
+            tool=event.tool,
+            move=move,
+            evidence={"height_mm": height, "x_mm": x, "y_mm": y, "z_mm": z},
+        )
+
+
+def _short(context: Context) -> Iterator[Finding]:
+    """A tool whose deepest move needs the spindle lower than the machine goes."""
+    motions, machine = context.motions, context.job.bench.machine
+    called = motions.tool_of()
+    low = np.minimum(motions.start[:, 2], motions.end[:, 2])
+    for number in sorted(set(called.tolist()) - {0}):
+        mine = np.flatnonzero(called == number)
+        move = int(mine[int(np.argmin(low[mine]))])
+        beyond = machine.travel_min[2] - float(low[move])
+        tool = context.real_tool(number)
+        if tool is None or beyond <= TOLERANCES.chord_mm:
+            continue
+        yield Finding(
+            "short-reach",
+            int(motions.line[move]),
+            f"the deepest move of {context.tool_words(number)} needs the spindle {context.length(beyond)} lower than the machine goes",
+            f"take a tool longer than {context.length(tool.length + beyond)}, or set the part higher",
+            tool=number,
+            move=move,
+            evidence={"short_mm": beyond, "length_mm": tool.length},
+        )
+
+
+def _units(context: Context) -> Iterator[Finding]:
+    """Program and stock differ by about 25.4 in both directions of the table."""
+    motions, stocks = context.motions, context.job.bench.stocks
+    cuts = ~motions.rapid() & (motions.dwell == 0.0)
+    if len(stocks) != 1 or not cuts.any():
+        return
+    places = np.concatenate([motions.start[cuts, :2], motions.end[cuts, :2]])
+    span = places.max(axis=0) - places.min(axis=0)
+    size = np.array(stocks[0].extent[:2])
+    if float(span.min()) <= 0.0:
+        return
+    ratio = span / size
+    small, large = ratio * MM_PER_INCH, ratio / MM_PER_INCH
+    for share, word, way in ((small, "smaller", "inches"), (large, "larger", "millimetres")):
+        if ((share > 1.0 / _ABOUT) & (share < _ABOUT)).all():
+            move = int(np.flatnonzero(cuts)[0])
+            yield Finding(
+                "units-suspect",
+                int(motions.line[move]),
+                f"the program is about 25 times {word} than the stock: {context.length(float(span[0]))} by {context.length(float(span[1]))} "
+                f"on {context.length(float(size[0]))} by {context.length(float(size[1]))}; its figures look like {way}",
+                f"check G20 and G21; the program runs in {motions.state_of(move).units}",
+                move=move,
+                evidence={"span_x_mm": float(span[0]), "span_y_mm": float(span[1])},
+            )

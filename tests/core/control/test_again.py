@@ -1,0 +1,139 @@
+"""A program taken up again after an edit is the same as one run from the top, and costs only what changed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.control.test_interpret import PROFILES, WORK
+from underglass.core.control import again
+from underglass.core.control.flow import Limits
+from underglass.core.control.interpret import Control
+from underglass.core.control.run import Run
+from underglass.core.control.state import Registers
+from underglass.core.files.profiles import read_control, read_machine
+
+PROFILE, STRICT = (
+    replace(read_control(PROFILES / "control" / f"{name}.toml"), limits=Limits(jumps=60))
+    for name in ("word-address-mill", "strict-mill")
+)
+MACHINE = read_machine(PROFILES / "machine" / "mill-3axis.toml")
+SUBS = {7: ("O7.nc", ("G91 X1.", "G90", "M99"))}
+
+
+def control(strict: bool = False) -> Control:
+    registers = Registers(WORK, {1: 75.0, 2: 110.0}, {1: 5.0, 2: 4.0})
+    return Control(STRICT if strict else PROFILE, MACHINE, registers, library=SUBS.get)
+
+
+def assert_same(one: Run, two: Run) -> None:
+    a, b = one.motions, two.motions
+    assert len(a) == len(b)
+    for name in ("line", "kind", "start", "end", "centre", "sweep", "feed", "plane", "dwell"):
+        np.testing.assert_array_equal(getattr(a, name), getattr(b, name), err_msg=name)
+    assert [a.in_force[k] for k in a.state] == [b.in_force[k] for k in b.state]
+    assert set(a.in_force[k] for k in set(a.state.tolist())) == set(a.in_force) - (set(a.in_force) - set(b.in_force))
+    for name in ("events", "lengths_used", "offsets_used", "radii_used"):
+        assert getattr(a, name) == getattr(b, name), name
+    assert one.findings == two.findings
+    assert (one.ended, one.last_line, one.units_stated) == (two.ended, two.last_line, two.units_stated)
+    np.testing.assert_array_equal(one.reached, two.reached)
+    assert len(one.stretches) == len(two.stretches)
+    for s, t in zip(one.stretches, two.stretches):
+        assert (s.switched_on_line, s.end_move, s.side) == (t.switched_on_line, t.end_move, t.side)
+        for name in ("line", "first", "last", "start", "end"):
+            np.testing.assert_array_equal(getattr(s, name), getattr(t, name))
+
+
+LINES = [
+    "G0 X1. Y2. Z5.", "X3.", "G1 X4. Y1. F200", "Y7", "Z-1.", "G2 X8. Y8. R20.", "G91", "G90", "G17 G21 G40 G80", "T1 M6", "T2 M6",
+    "G43 H1 Z20.", "H2", "S900 M3", "M5", "G41 D1 X20.", "G40 X0", "X30. Y30.", "G54", "G55", "G10 L2 P1 X-5.", "G81 X1. Z-2. R1.",
+    "G80", "N10 X5.", "IF [#1 LT 2] GOTO 10", "#1=#1+1", "#1=0", "M98 P7", "M98 P100 L2", "G68 X0 Y0 R30.", "G69", "G52 X1.",
+    "WHILE [#2 LT 3] DO 1", "#2=#2+1", "END 1", "M0", "M30", "?", "G20", "X1", "", "(note)", "G4 P1.", "O100", "M99", "%",
+]  # fmt: skip
+programs = st.lists(st.sampled_from(LINES), min_size=0, max_size=60)
+
+
+@settings(max_examples=300, deadline=None)
+@given(programs, st.lists(st.tuples(st.integers(0, 60), st.integers(0, 4), st.lists(st.sampled_from(LINES), max_size=3)), min_size=1, max_size=4), st.integers(1, 7), st.booleans())  # fmt: skip
+def test_taken_up_again_is_run_from_the_top(
+    program: list[str], edits: list[tuple[int, int, list[str]]], every: int, strict: bool
+) -> None:
+    kept, again.KEEP_EVERY = again.KEEP_EVERY, every
+    try:
+        run = control(strict).run(program)
+        for at, gone, come in edits:
+            program = [*program[:at], *come, *program[at + gone :]]
+            run = control(strict).run(program, old=run)
+            assert_same(run, control(strict).run(program))
+    finally:
+        again.KEEP_EVERY = kept
+
+
+def long_program(n: int) -> list[str]:
+    head = ["G21 G17 G40 G49 G80 G90 G94", "T1 M6", "G0 G54 X0 Y0 S900 M3", "G43 H1 Z5.", "G1 Z-1. F300"]
+    return head + [f"X{k % 90}.{k % 7} Y{k % 50}." for k in range(n)] + ["G0 Z50.", "M30"]
+
+
+@pytest.fixture
+def blocks_done(monkeypatch: pytest.MonkeyPatch) -> Callable[[], int]:
+    done = [0]
+    real = Control.do
+
+    def counted(self: Control, block: object) -> None:
+        done[0] += 1
+        real(self, block)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(Control, "do", counted)
+
+    def since() -> int:
+        count, done[0] = done[0], 0
+        return count
+
+    return since
+
+
+@pytest.mark.parametrize("at", [10, 4000, 9990])
+@pytest.mark.parametrize("line", ["X1. Y1.", "X1. Y1.\nX2.", ""])
+def test_an_edit_costs_a_few_hundred_blocks(at: int, line: str, blocks_done: Callable[[], int]) -> None:
+    program = long_program(10_000)
+    first = control().run(program)
+    assert blocks_done() == len(program)
+    edited = [*program[:at], *line.split("\n"), *program[at + 1 :]]
+    second = control().run(edited, old=first)
+    assert blocks_done() <= 2 * again.KEEP_EVERY + 3
+    assert_same(second, control().run(edited))
+
+
+def test_what_stays_different_is_run_to_the_end(blocks_done: Callable[[], int]) -> None:
+    program = long_program(5_000)
+    first = control().run(program)
+    edited = program[:]
+    edited[4] = "G1 Z-2. F300"
+    blocks_done()
+    second = control().run(edited, old=first)
+    assert blocks_done() > 4_900
+    assert_same(second, control().run(edited))
+
+
+def test_a_changed_subprogram_beside_the_program_is_noticed() -> None:
+    program = [*long_program(600)[:-1], "M98 P7", "M30"]
+    first = control().run(program)
+    registers = Registers(WORK, {1: 75.0, 2: 110.0}, {1: 5.0, 2: 4.0})
+    other = {7: ("O7.nc", ("G91 X2.", "G90", "M99"))}
+
+    def fresh() -> Control:
+        return Control(PROFILE, MACHINE, registers, library=other.get)
+
+    assert_same(fresh().run(program, old=first), fresh().run(program))
+
+
+def test_a_run_without_a_memory_is_of_no_use_and_does_no_harm() -> None:
+    program = long_program(300)
+    first = replace(control().run(program), memory=None)
+    assert_same(control().run(program, old=first), control().run(program))
