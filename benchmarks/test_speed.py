@@ -16,7 +16,7 @@ from underglass.core.files.demo import copy_demo
 from underglass.core.files.job import read_job
 from underglass.core.files.load import load
 from underglass.core.language.source import read_text
-from underglass.core.proof.prove import prove
+from underglass.core.proof.prove import control_for, prove
 from underglass.core.removal.field import make_field
 from underglass.core.removal.history import MAY_TOUCH, StockHistory, cut
 from underglass.core.removal.sweep import sweep_move
@@ -153,3 +153,13 @@ def test_frames(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
     whole = benchmark.pedantic(lambda: draw(600, 640), rounds=10)
     half = min(draw(300, 320) for _ in range(10))
     print(f"\nframe {whole * 1000:.0f} ms, half resolution {half * 1000:.0f} ms")
+
+
+@pytest.mark.parametrize("at", [50, 50_000, 99_900])
+def test_one_edited_line_in_100_000(benchmark, at: int) -> None:  # type: ignore[no-untyped-def]
+    """Only the control: what an edit costs before anything is cut."""
+    job, _source, _file = load(copy_demo("vent-bracket"))
+    lines = ["G21 G90 G0 X0 Y0 Z0", "G1 F300", *(f"X{k % 90}.{k % 7} Y{k % 50}." for k in range(100_000)), "M30"]
+    old = control_for(job).run(lines)
+    edited = (*lines[:at], "X1. Y1.", *lines[at + 1 :])
+    benchmark.pedantic(lambda: control_for(job).run(edited, old=old), rounds=10, iterations=1)
