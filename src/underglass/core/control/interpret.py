@@ -86,6 +86,8 @@ class Control:
         self.feed_missing_told = False
         self.cycle_line = 0
         self.units_stated = False
+        self.stated: frozenset[str] = frozenset()
+        self.inherited: frozenset[str] | None = None
         self.points = False
         self.pointless: tuple[Word, int, float] | None = None
         self.ended = False
@@ -141,7 +143,7 @@ class Control:
             lowest, jumps, last = memory.lowest_at_end + plan.delta, memory.jumps, plan.old.last_line + plan.delta
             if end.at >= len(memory.lines):
                 last = max(flow.main_line, 1)
-            self.ended, self.units_stated = plan.old.ended, plan.old.units_stated
+            self.ended, self.units_stated, self.inherited = plan.old.ended, plan.old.units_stated, plan.old.inherited
         motions = (
             self.moves.build(self.events, self.lengths, self.offsets, self.radii)
             if plan is None
@@ -155,6 +157,7 @@ class Control:
             self.ended,
             last,
             self.units_stated,
+            self.inherited or frozenset(),
             tuple(self.stretches),
             self.reached,
             Memory(text, tuple(self.checkpoints), tuple(self.keys), jumps, lowest, outside),
@@ -379,8 +382,11 @@ class Control:
         waiting = self.comp is None and math.dist(self.real, end) > TOLERANCES.length_of_nothing_mm
         if sweep == 0.0 and not waiting and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
             return
-        if self.left_over is not None and not machine:
-            takeover.judge(self, block)
+        if not machine:
+            if self.left_over is not None:
+                takeover.judge(self, block)
+            if self.inherited is None:
+                self.inherited = takeover.RELIED_ON - self.stated
         line = self.flow.main_line or block.line
         self.at = end
         if self.comp is not None:

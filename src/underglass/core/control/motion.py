@@ -82,6 +82,9 @@ def _arc(c: Control, b: BlockWords) -> None:
     if "Z" in b.letters:
         c.judge_z(b)
     c.check_feed(b)
+    if "plane" not in c.stated:
+        c.stated |= {"plane"}
+        c.inherited = (c.inherited or frozenset()) | {"plane"}
     u, v, w = PLANE_AXES[m.plane]
     start = programmed(c)
     end = target(c, b.letters)

@@ -69,6 +69,7 @@ class Memory:
 class Run:
     """What the control made of a program: moves, findings of its own, and whether the program came to its end.
 
+    ``inherited`` are the modal groups that its moves rely on and that it had not stated by then.
     ``reached`` (lines + 1,) says which lines of the main program were ever run, from 1.
     """
 
@@ -77,6 +78,7 @@ class Run:
     ended: bool
     last_line: int
     units_stated: bool = True
+    inherited: frozenset[str] = frozenset()
     stretches: tuple[Stretch, ...] = ()
     reached: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(1, dtype=np.bool_))
     memory: Memory | None = None

@@ -14,6 +14,9 @@ from underglass.core.units import show_length
 if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
 
+RELIED_ON = frozenset({"distance", "work offset"})
+"""Modal groups that every move relies on; arcs rely on the plane as well."""
+
 _NOTHING = (0.0, 0.0, 0.0)
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from underglass.core.control import compensated
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Event, Kind
+from underglass.core.control.takeover import RELIED_ON
 from underglass.core.control.words import g_name
 from underglass.core.language.block import Word
 from underglass.core.units import Unit
@@ -15,11 +16,16 @@ from underglass.core.units import Unit
 if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
 
+_RELIED_ON = RELIED_ON | {"plane"}
+_WATCHED = len(_RELIED_ON)
+
 
 def set_technology(c: Control, b: BlockWords) -> None:
     """Units, feed mode, F, S, T, tool change, spindle, coolant: in that order, before anything moves."""
     m = c.modal
     if b.g:
+        if len(c.stated) < _WATCHED:
+            c.stated |= _RELIED_ON.intersection(b.g)
         if "units" in b.g:
             c.units_stated = True
             units: Unit = "inch" if b.g["units"][0] == 200 else "mm"

@@ -20,13 +20,7 @@ def find(context: Context) -> Iterator[Finding]:
     yield from _tools(context)
     yield from _travel(context)
     yield from _lowest(context)
-    if len(context.motions) and not context.run.units_stated:
-        yield Finding(
-            "units-not-stated",
-            1,
-            f"the program never says inch or metric: it runs in {context.motions.in_force[0].units} because the control was left so",
-            "write G21 or G20 in the safe line",
-        )
+    yield from _inherited(context)
     for text in context.job.not_held:
         yield Finding("not-proved", 1, text[:1].upper() + text[1:], "prove this part of the job another way")
     if not context.run.ended:
@@ -36,6 +30,29 @@ def find(context: Context) -> Iterator[Finding]:
             "the program has no M30 or M2 at its end",
             "write M30 as the last block",
             move=len(context.motions),
+        )
+
+
+def _inherited(context: Context) -> Iterator[Finding]:
+    """What the program relies on and never says: it runs as the control happens to stand."""
+    if not len(context.motions):
+        return
+    first = context.motions.in_force[0]
+    unsaid = [] if context.run.units_stated else [("inch or metric", f"in {first.units}", "G21 or G20")]
+    for group, what, how, words in (
+        ("distance", "absolute or incremental", f"by {first.distance}", "G90 or G91"),
+        ("work offset", "which work offset", f"from {first.offset}", "G54"),
+        ("plane", "the plane of its arcs", f"in G{first.plane}", "G17"),
+    ):
+        if group in context.run.inherited:
+            unsaid.append((what, how, words))
+    if unsaid:
+        yield Finding(
+            "units-not-stated",
+            1,
+            f"the program never says {', '.join(w for w, _h, _s in unsaid)} before it relies on it: it runs {', '.join(h for _w, h, _s in unsaid)} because the control was left so",
+            f"write {', '.join(s for _w, _h, s in unsaid)} in the safe line",
+            evidence={"inherited": ", ".join(w for w, _h, _s in unsaid)},
         )
 
 
