@@ -46,7 +46,7 @@ def level_sweep_ns() -> tuple[float, float]:
     for k in range(60):
         a, b = np.array([10.0, 50.0, 19.0 - 0.1 * k]), np.array([90.0, 50.0, 19.0 - 0.1 * k])
         began = time.perf_counter()
-        _taken, cells = sweep_move(field.h, field.owner, dirty, 0.1, a, b, centre, 0.0, 1.0, 5.0, 5.0, 0.0, k)
+        _taken, cells, _deepest = sweep_move(field.h, field.owner, dirty, 0.1, a, b, centre, 0.0, 1.0, 5.0, 5.0, 0.0, 0.0, k)
         times.append(time.perf_counter() - began)
     plain = np.full((100, cells // 100), 20.0, np.float32)
     lower = np.empty_like(plain)

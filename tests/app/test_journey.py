@@ -135,7 +135,7 @@ def test_a_wrong_register_shows_as_two_tips(plain: Callable[..., MainWindow], tm
     from tests.conftest import PLAIN_JOB
 
     window = plain(SLOT, PLAIN_JOB + "[registers.length]\nH1 = 80.0\n")
-    assert [f.code for f in window.document.proof.troubles] == ["length-register-wrong"]  # type: ignore[union-attr]
+    assert [f.code for f in window.document.proof.troubles] == ["cuts-air", "length-register-wrong"]  # type: ignore[union-attr]
     window.document.select_line(8)
     assert window.now.value("commanded") == "-4.000"
     assert window.now.value("real") == "1.000"

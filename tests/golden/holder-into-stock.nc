@@ -1,4 +1,5 @@
-; expect holder-into-stock 9 the holder
+; expect too-deep 10 cutting length is 12.000 mm
+; expect holder-into-stock 10 the holder
 ;!- stickout = 40.0 => stickout = 12.0
 ;!- APMX = 22.0 => APMX = 12.0
 G21 G17 G40 G49 G80 G90 G94

@@ -1,9 +1,11 @@
-; expect not-proved 4 shape
-;!- kind = "end-mill" => kind = "ball-end"
+; expect not-proved 7 cycle in G18
 G21 G17 G40 G49 G80 G90 G94
-T1 M6
+T2 M6
 G0 G54 X-20. Y-20. S3000 M3
-G43 H1 Z10. M8
+G43 H2 Z10. M8
+F100
+G18 G81 Y-30. R5. Z-5.
+G17 G80
 G0 Z50. M9
 M5
 M30

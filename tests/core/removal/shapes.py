@@ -18,7 +18,11 @@ BLOCK = Solid("block", "box", (60.0, 50.0, 20.0), Frame())
 MILL = Tool(1, "end-mill", 10.0, 80.0, 25.0, 45.0, 10.0)
 DRILL = Tool(2, "drill", 8.0, 80.0, 40.0, 45.0, 8.0, SIG=math.radians(118.0))
 V_TOOL = Tool(3, "engraver", 12.0, 80.0, 25.0, 45.0, 12.0, SIG=math.radians(90.0))
-TOOLS = (MILL, DRILL, V_TOOL)
+BALL = Tool(4, "ball-end", 10.0, 80.0, 25.0, 45.0, 10.0)
+BULL = Tool(5, "bull-nose", 10.0, 80.0, 25.0, 45.0, 10.0, RE=2.0)
+TAPER = Tool(6, "taper-mill", 4.0, 80.0, 25.0, 45.0, 12.0, KAPR=math.radians(75.0))
+TAPER_BALL = Tool(7, "taper-mill", 4.0, 80.0, 25.0, 45.0, 12.0, RE=2.0, KAPR=math.radians(80.0))
+TOOLS = (MILL, DRILL, V_TOOL, BALL, BULL, TAPER, TAPER_BALL)
 TABLE = make_tool_table(TOOLS, 80.0)
 
 Move = tuple[Sequence[float], Sequence[float]] | tuple[Sequence[float], Sequence[float], Sequence[float], float]

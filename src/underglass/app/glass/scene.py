@@ -127,9 +127,10 @@ def tool_bodies(tool: Tool, nose_diameter: float) -> dict[str, Body]:
     profile = tool.profile
     for part in tool.solids(nose_diameter):
         top = part.top if part.part != "spindle" else part.bottom + 35.0
-        if part.part == "cutter" and profile is not None and profile.slope:
-            tip = min((profile.radius - profile.flat) * profile.slope, top)
-            shape = turned_body([(profile.flat, 0.0), (part.radius, tip), (part.radius, top)])
+        if part.part == "cutter" and (profile.slope or profile.corner):
+            steps = np.linspace(profile.flat, profile.radius, 17 if profile.corner else 2)
+            lower = [(float(rho), profile.height(float(rho))) for rho in steps]
+            shape = turned_body([*((r, z) for r, z in lower if z <= top), (part.radius, top)])
         else:
             shape = turned_body([(part.radius, part.bottom), (part.radius, top)])
         out.setdefault(part.part, []).append(shape)

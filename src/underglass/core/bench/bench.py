@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.machine import Machine
+from underglass.core.bench.material import Material
 from underglass.core.bench.solid import Fixture, Solid
 from underglass.core.bench.tool import Tool
 
@@ -17,6 +18,7 @@ class Bench:
 
     A zero's frame is in real coordinates: a perfectly set work offset equals it, because machine Z less the real
     length is the height of the tip. ``loaded`` says where another tool sits than the one called.
+    ``material`` is what the stock is said to be; ``cuts_like`` what is known of it (None: nothing).
     """
 
     machine: Machine
@@ -26,6 +28,7 @@ class Bench:
     zero: Mapping[str, Frame] = field(default_factory=dict)
     loaded: Mapping[int, int] = field(default_factory=dict)
     material: str = ""
+    cuts_like: Material | None = None
 
     @property
     def part_zero(self) -> Frame:

@@ -36,7 +36,6 @@ KIND_WORDS: dict[str, str] = {
     "probe": "probe",
 }
 
-_FLAT_KINDS = {"end-mill", "face-mill", "slot-drill", "reamer", "boring-bar", "tap"}
 _POINTED_KINDS = {"drill", "spot-drill", "centre-drill", "engraver", "chamfer-mill"}
 DEFAULT_POINT_RAD = {
     # Common practice, no source: 118 degrees for a jobber drill, 90 for a spotting drill and a chamfer mill,
@@ -71,12 +70,26 @@ class Cylinder:
 class Profile:
     """The lower outline of the cutting part: how high above the tip it is at a distance from the axis.
 
-    Flat out to ``flat`` mm, from there a cone that rises ``slope`` mm a mm, out to ``radius``.
+    Flat out to ``flat`` mm, then a round corner of radius ``corner`` (0: none), and from where that is as steep as
+    ``slope`` a cone that rises ``slope`` mm a mm (0: none, the side is upright), out to ``radius``.
     """
 
     radius: float
     flat: float
     slope: float
+    corner: float = 0.0
+
+    def height(self, rho: float) -> float:
+        """How high above the tip the outline is at a distance from the axis, mm."""
+        over = rho - self.flat
+        if over <= 0.0:
+            return 0.0
+        if not self.corner:
+            return self.slope * over
+        edge = self.corner * self.slope / math.hypot(1.0, self.slope) if self.slope else self.corner
+        if over <= edge:
+            return self.corner - math.sqrt(max(self.corner**2 - over**2, 0.0))
+        return self.corner - math.sqrt(max(self.corner**2 - edge**2, 0.0)) + self.slope * (over - edge)
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,15 +124,29 @@ class Tool:
         return f"{KIND_WORDS[self.kind]} {self.DC:g}"
 
     @property
-    def profile(self) -> Profile | None:
-        """The lower outline, or None for a shape that the removal does not hold yet."""
-        if self.kind in _FLAT_KINDS and self.RE == 0.0:
-            return Profile(self.radius, self.radius, 0.0)
-        if self.kind in _POINTED_KINDS and self.RE == 0.0:
+    def profile(self) -> Profile:
+        """The lower outline of the cutting part.
+
+        A taper mill's DC is its diameter at the tip; it widens by 90 degrees less KAPR a side over its cutting length (common
+        practice, no source). An engraver and a chamfer mill come to a point of SIG, rounded by RE where that is given;
+        every other tool is flat, rounded by RE. A probe is a ball.
+        """
+        r = self.radius
+        if self.kind in ("ball-end", "probe"):
+            return Profile(r, 0.0, 0.0, r)
+        if self.kind == "taper-mill" and math.pi / 2.0 - 1e-9 > self.KAPR:
+            slope = math.tan(self.KAPR)
+            corner = min(self.RE, r)
+            lift = corner - corner / math.hypot(1.0, slope)
+            edge = corner * slope / math.hypot(1.0, slope)
+            top = r - corner + edge + max(self.APMX - lift, 0.0) / slope
+            return Profile(max(top, r), r - corner, slope, corner)
+        if self.kind in _POINTED_KINDS:
             half = self.SIG / 2.0
-            slope = 0.0 if half >= math.pi / 2 - 1e-9 else 1.0 / math.tan(half)
-            return Profile(self.radius, 0.0, slope)
-        return None
+            if half < math.pi / 2.0 - 1e-9:
+                # A rounded point stands lower than the sharp one would: heights count from the tip that there is.
+                return Profile(r, 0.0, 1.0 / math.tan(half), self.RE)
+        return Profile(r, r - min(self.RE, r), 0.0, min(self.RE, r))
 
     def solids(self, nose_diameter: float) -> tuple[Cylinder, ...]:
         """Cutter, shank, holder steps and spindle nose as cylinders above the tip.
@@ -128,7 +155,7 @@ class Tool:
         ``nose_diameter`` is the spindle nose's, mm; the nose is everything above the gauge line.
         """
         cutting = min(self.APMX, self.stickout)
-        parts = [Cylinder("cutter", self.radius, 0.0, cutting)]
+        parts = [Cylinder("cutter", self.profile.radius, 0.0, cutting)]
         if self.stickout > cutting:
             parts.append(Cylinder("shank", self.shank / 2.0, cutting, self.stickout))
         bottom = self.stickout

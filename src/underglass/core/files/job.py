@@ -17,6 +17,7 @@ from underglass.core.bench.tool import Tool
 from underglass.core.control.state import Registers, Start, Switches, Vector
 from underglass.core.files import profiles
 from underglass.core.files.checked import Table, read_toml
+from underglass.core.files.materials import find_material
 from underglass.core.files.tool_entry import read_tool
 from underglass.core.proof.job import Job, ProofSettings, RegisterTolerance
 from underglass.core.removal.field import default_cell, too_fine
@@ -61,7 +62,16 @@ class _Reader:
         settings = self._proof(stocks)
         start = self._start()
         top.done()
-        bench = Bench(machine, stocks, (_table(machine), *fixtures), tools, zero, loaded, self._material)
+        bench = Bench(
+            machine,
+            stocks,
+            (_table(machine), *fixtures),
+            tools,
+            zero,
+            loaded,
+            self._material,
+            find_material(self._material),
+        )
         return Job(
             title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, start, settings,
             offsets, (), tuple(self.not_held),

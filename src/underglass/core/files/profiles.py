@@ -84,6 +84,7 @@ def read_machine(path: Path) -> Machine:
     spindle = _part(top, "spindle")
     speed = spindle.need_number("max", above=0.0)
     nose = spindle.need_number("nose_diameter", above=0.0)
+    power = spindle.number("power_kw", None, above=0.0)
     spindle.done()
     change = _part(top, "tool_change")
     seconds = change.number("seconds", 0.0, least=0.0)
@@ -93,7 +94,7 @@ def read_machine(path: Path) -> Machine:
     return Machine(
         path.stem, title,
         (ranges[0][0], ranges[1][0], ranges[2][0]), (ranges[0][1], ranges[1][1], ranges[2][1]),
-        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift, at_second,
+        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift, at_second, power,
     )  # fmt: skip
 
 

@@ -16,6 +16,7 @@ from underglass.core.control.timing import Timing
 from underglass.core.finding import FIRST_APPROACH, Finding, outcome
 from underglass.core.language.source import Source
 from underglass.core.proof.job import Job
+from underglass.core.proof.load import Loads, loads
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.toolpath import ToolTable
 
@@ -72,6 +73,10 @@ class Proof:
     @property
     def motions(self) -> Motions:
         return self.run.motions
+
+    def loads(self) -> Loads:
+        """How hard each move cuts."""
+        return loads(self.motions, self.timing, self.tool_table, self.tool_row, self.stocks, self.job.bench.cuts_like)
 
     @property
     def outcome(self) -> str:

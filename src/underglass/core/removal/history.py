@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from underglass.core.compiled import kernel
 from underglass.core.errors import Cancelled
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
-from underglass.core.removal.sweep import TILE, sweep_move, touch_move
+from underglass.core.removal.sweep import TILE, height_around, height_at, sweep_move, touch_move
 from underglass.core.removal.toolpath import TipPath, ToolTable
 from underglass.core.tolerances import TOLERANCES
 
@@ -51,11 +51,12 @@ class StockHit(NamedTuple):
 @kernel
 def _cut_range(  # type: ignore[no-untyped-def]
     h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, tol,
-    removed, hits,
+    removed, depths, hits,
 ):  # fmt: skip
     """Cut steps from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
 
-    Returns (next step, hits used, cells looked at). ``removed`` gets each step's volume, mm3.
+    Returns (next step, hits used, cells looked at). ``removed`` gets each step's volume, mm3; ``depths`` (n, 3) the most
+    height it takes in one cell, and on a plunge what it takes under its axis and how deep it ends below what is around it.
     """
     used = 0
     visited = 0
@@ -67,16 +68,29 @@ def _cut_range(  # type: ignore[no-untyped-def]
         if k >= 0:
             a, b = start[i], end[i]
             low = min(a[2], b[2])
-            r, flat, slope = outline[k, 0], outline[k, 1], outline[k, 2]
+            r, flat, corner, slope = outline[k, 0], outline[k, 1], outline[k, 2], outline[k, 3]
             if r > 0.0 and low < limit_z:
                 if forbid[i] == 1:
                     shrunk = max(r - side, 0.25 * r)
-                    if touch_move(h, cell, a, b, centre[i], sweep[i], shrunk, min(flat, shrunk), slope, tol, out) > 0.0:
+                    if (
+                        touch_move(
+                            h, cell, a, b, centre[i], sweep[i], shrunk, min(flat, shrunk), corner, slope, tol, out
+                        )
+                        > 0.0
+                    ):
                         hits[used, 0], hits[used, 1] = i, 0.0
                         hits[used, 2:7] = out
                         used += 1
-                taken, seen = sweep_move(h, owner, dirty, cell, a, b, centre[i], sweep[i], 1.0, r, flat, slope, move[i])
+                plunge = a[0] == b[0] and a[1] == b[1] and b[2] < a[2]
+                under = height_at(h, cell, b[0], b[1]) if plunge else 0.0
+                taken, seen, deepest = sweep_move(
+                    h, owner, dirty, cell, a, b, centre[i], sweep[i], 1.0, r, flat, corner, slope, move[i]
+                )
                 removed[i] = taken * cell * cell
+                depths[i, 0] = deepest
+                if plunge:
+                    depths[i, 1] = under - height_at(h, cell, b[0], b[1])
+                    depths[i, 2] = height_around(h, cell, b[0], b[1], r + 1.5 * cell) - b[2]
                 visited += seen
             for p in range(1, parts):
                 pr = radius[k, p] - side
@@ -85,7 +99,7 @@ def _cut_range(  # type: ignore[no-untyped-def]
                     a2, b2 = a.copy(), b.copy()
                     a2[2] += lift
                     b2[2] += lift
-                    if touch_move(h, cell, a2, b2, centre[i], sweep[i], pr, pr, 0.0, tol, out) > 0.0:
+                    if touch_move(h, cell, a2, b2, centre[i], sweep[i], pr, pr, 0.0, 0.0, tol, out) > 0.0:
                         hits[used, 0], hits[used, 1] = i, p
                         hits[used, 2:7] = out
                         used += 1
@@ -116,6 +130,7 @@ def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline
                 outline[k, 0],
                 outline[k, 1],
                 outline[k, 2],
+                outline[k, 3],
                 move[i],
             )
 
@@ -148,7 +163,11 @@ class _Tiles:
 
 @dataclass(frozen=True, slots=True)
 class StockHistory:
-    """One stock's whole cut. ``frames[k]`` is the step of the path before which keyframe k stands; keyframe 0 is the uncut stock."""
+    """One stock's whole cut. ``frames[k]`` is the step of the path before which keyframe k stands; keyframe 0 is the uncut stock.
+
+    A move's ``removed`` (n,) in mm3 and ``depths`` (n, 3) in mm: the most height taken in one cell; and, of a plunge, what
+    was taken under the axis, and how far below the stock around it the tip ends.
+    """
 
     uncut: Field
     final: Field
@@ -157,6 +176,7 @@ class StockHistory:
     frames: tuple[int, ...]
     tiles: _Tiles
     removed: Floats
+    depths: Floats
     hits: tuple[StockHit, ...]
 
     @property
@@ -195,7 +215,7 @@ def cut(
     n = len(path)
     dirty = np.zeros(grid.tiles, dtype=np.uint8)
     forbid = np.ascontiguousarray(forbid[path.move]) if len(forbid) != n else forbid
-    removed = np.zeros(n)
+    removed, depths = np.zeros(n), np.zeros((n, 3))
     hits: list[StockHit] = []
     buffer = np.zeros((_HITS, 7))
     frames = [0]
@@ -210,7 +230,7 @@ def cut(
         at, used, visited = _cut_range(
             field.h, field.owner, dirty, grid.cell, path.start, path.end, path.centre, path.sweep, path.row,
             path.move, table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side,
-            TOLERANCES.touch_mm, removed, buffer,
+            TOLERANCES.touch_mm, removed, depths, buffer,
         )  # fmt: skip
         for k in range(used):
             m, p, cells, share, depth, x, y = buffer[k].tolist()
@@ -229,9 +249,11 @@ def cut(
             progress(at / n)
     progress(1.0)
     removed = np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
-    for array in (uncut.h, uncut.owner, field.h, field.owner, removed):
+    deepest = np.zeros((path.moves, 3))
+    np.maximum.at(deepest, path.move, depths)
+    for array in (uncut.h, uncut.owner, field.h, field.owner, removed, deepest):
         array.setflags(write=False)
-    return StockHistory(uncut, field, path, table.outline, tuple(frames), tiles, removed, tuple(hits))
+    return StockHistory(uncut, field, path, table.outline, tuple(frames), tiles, removed, deepest, tuple(hits))
 
 
 def _thin(frames: list[int], tiles: _Tiles, keyframe_cells: int) -> tuple[list[int], int]:

@@ -2,15 +2,19 @@
 
 Glossary
     cell      a square of the field; its height is that of the stock at the cell's centre
-    outline   the tool's lower outline: flat out to ``flat``, from there a cone of ``slope``, out to ``radius``
+    outline   the tool's lower outline: flat out to ``flat``, a round corner of radius ``corner`` (0: none), from where it is
+              as steep as ``slope`` a cone (slope 0: none), out to ``radius``; a ball is all corner
     share     how much of a move is done, 0..1
     envelope  the lowest height the outline reaches over a point during the move
 
 Coordinates are those of the field: x, y from the stock's minimum corner, z from its underside, mm; all moves are of
 the tool's tip. For a point at distance d from the way of a straight move, the outline over the point while the tip is
-at s along the way is z(s) + k max(0, sqrt(d^2 + (s - sp)^2) - flat): convex in s, so its least value is at an end of
-the stretch where the point is under the tool, or where the slope vanishes. On an arc the distance is convex in the
-angle out to the angle whose cosine is (smaller radius / larger radius) and concave beyond, which bounds the search.
+at s along the way is z(s) + f(sqrt(d^2 + (s - sp)^2)) with f the outline, which never falls and is convex, as the distance
+is: so the sum is convex in s, and its least value is at an end of the stretch where the point is under the tool, or where
+the slope vanishes. For flat ends, cones and balls that place is given in closed form; for other corners a golden
+section finds it. On a level arc the nearest place is the lowest for every outline. On a helix of a pointed tool the distance
+is convex in the angle out to the angle whose cosine is (smaller radius / larger radius) and concave beyond, which bounds the
+search; a helix of a tool with a round corner comes in as chords.
 """
 
 # mypy: disable-error-code="no-untyped-def"
@@ -68,7 +72,48 @@ def _line_span(yc, ax, ay, bx, by, r):
 
 
 @small_kernel
-def _line_low(px, py, ux, uy, size, az, rise, r, flat, slope):
+def _over(rho, flat, corner, slope):
+    """Height of the outline above the tip at a distance ``rho`` from the axis."""
+    over = rho - flat
+    if over <= 0.0:
+        return 0.0
+    if corner > 0.0:
+        edge = corner * slope / math.sqrt(1.0 + slope * slope) if slope > 0.0 else corner
+        if over <= edge:
+            return corner - math.sqrt(max(corner * corner - over * over, 0.0))
+        if slope == 0.0:
+            return corner
+        return corner - math.sqrt(max(corner * corner - edge * edge, 0.0)) + slope * (over - edge)
+    return slope * over
+
+
+@kernel
+def _line_search(s0, s1, sp, d2, az, rise, flat, corner, slope):
+    """Where in [s0, s1] the outline over a point is lowest: a golden section, as the sum is convex."""
+    lo, hi = s0, s1
+    x1, x2 = hi - _GOLDEN * (hi - lo), lo + _GOLDEN * (hi - lo)
+    f1 = rise * x1 + _over(math.sqrt(d2 + (x1 - sp) * (x1 - sp)), flat, corner, slope)
+    f2 = rise * x2 + _over(math.sqrt(d2 + (x2 - sp) * (x2 - sp)), flat, corner, slope)
+    for _ in range(40):
+        if f1 < f2:
+            hi, x2, f2 = x2, x1, f1
+            x1 = hi - _GOLDEN * (hi - lo)
+            f1 = rise * x1 + _over(math.sqrt(d2 + (x1 - sp) * (x1 - sp)), flat, corner, slope)
+        else:
+            lo, x1, f1 = x1, x2, f2
+            x2 = lo + _GOLDEN * (hi - lo)
+            f2 = rise * x2 + _over(math.sqrt(d2 + (x2 - sp) * (x2 - sp)), flat, corner, slope)
+    best = 0.5 * (lo + hi)
+    low = rise * best + _over(math.sqrt(d2 + (best - sp) * (best - sp)), flat, corner, slope)
+    for s in (s0, s1):
+        z = rise * s + _over(math.sqrt(d2 + (s - sp) * (s - sp)), flat, corner, slope)
+        if z < low:
+            low, best = z, s
+    return best
+
+
+@small_kernel
+def _line_low(px, py, ux, uy, size, az, rise, r, flat, corner, slope):
     """Envelope over a point: (lowest height, where along the way, first and last place under the tool). mm.
 
     ``px, py`` from the start of the move; ``rise`` is height gained a mm of way. inf where the tool never is.
@@ -88,6 +133,16 @@ def _line_low(px, py, ux, uy, size, az, rise, r, flat, slope):
         s1 = size
     if s0 > s1:
         return np.inf, 0.0, 0.0, 0.0
+    if corner > 0.0:
+        if rise == 0.0:
+            s = min(max(sp, s0), s1)
+        elif flat == 0.0 and slope == 0.0:
+            # On the ball: rise + t / sqrt(R^2 - d^2 - t^2) = 0 with t = s - sp
+            s = sp - rise * math.sqrt(max(corner * corner - d2, 0.0) / (1.0 + rise * rise))
+            s = min(max(s, s0), s1)
+        else:
+            s = _line_search(s0, s1, sp, d2, az, rise, flat, corner, slope)
+        return az + rise * s + _over(math.sqrt(d2 + (s - sp) * (s - sp)), flat, corner, slope), s, s0, s1
     if slope == 0.0:
         s = s0 if rise >= 0.0 else s1
         return az + rise * s, s, s0, s1
@@ -118,23 +173,29 @@ def _line_low(px, py, ux, uy, size, az, rise, r, flat, slope):
 
 @straight_kernel
 def _level_row(h, owner, floor, ident):
-    """Cut a stretch of one row down to ``floor``; the height taken. Without a branch, so that it runs several cells at once."""
+    """Cut a stretch of one row down to ``floor``; the height taken, and the most of it in one cell.
+
+    Without a branch, so that it runs several cells at once.
+    """
     taken = np.float32(0.0)
+    deepest = np.float32(0.0)
     for i in range(len(h)):
         over = h[i] - floor
         above = over > np.float32(0.0)
         taken += over if above else np.float32(0.0)
+        deepest = over if over > deepest else deepest
         h[i] = floor if above else h[i]
         owner[i] = ident if above else owner[i]
-    return taken
+    return taken, deepest
 
 
 @kernel
-def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, ident):
-    """Cut one straight move (slanted, level or vertical). Returns (height taken summed over cells, cells visited)."""
+def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, slope, ident):
+    """Cut one straight move (slanted, level or vertical). Returns (height taken summed over cells, cells visited, most height taken)."""
     ny, nx = h.shape
     taken = 0.0
     visited = 0
+    deepest = 0.0
     dx, dy = bx - ax, by - ay
     size = math.hypot(dx, dy)
     upright = size < 1e-9
@@ -142,7 +203,7 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, i
     if not upright:
         ux, uy, rise = dx / size, dy / size, (bz - az) / size
     low = min(az, bz)
-    level = slope == 0.0 and (upright or rise == 0.0)
+    level = slope == 0.0 and corner == 0.0 and (upright or rise == 0.0)
     j0 = max(0, math.ceil((min(ay, by) - r) / cell - 0.5))
     j1 = min(ny - 1, math.floor((max(ay, by) + r) / cell - 0.5))
     for j in range(j0, j1 + 1):
@@ -155,9 +216,10 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, i
         visited += i1 - i0 + 1
         first, last = -1, -1
         if level:
-            got = _level_row(h[j, i0 : i1 + 1], owner[j, i0 : i1 + 1], np.float32(max(low, 0.0)), np.int32(ident))
+            got, deep = _level_row(h[j, i0 : i1 + 1], owner[j, i0 : i1 + 1], np.float32(max(low, 0.0)), np.int32(ident))
             if got > 0.0:
                 taken += got
+                deepest = max(deepest, deep)
                 first, last = i0, i1
         else:
             py = yc - ay
@@ -169,14 +231,15 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, i
                     reach = math.hypot(px, py)
                     if reach > r:
                         continue
-                    z = low + slope * max(0.0, reach - flat)
+                    z = low + _over(reach, flat, corner, slope)
                 else:
-                    z, _s, _s0, _s1 = _line_low(px, py, ux, uy, size, az, rise, r, flat, slope)
+                    z, _s, _s0, _s1 = _line_low(px, py, ux, uy, size, az, rise, r, flat, corner, slope)
                 if z < 0.0:
                     z = 0.0
                 zf = np.float32(z)
                 if h[j, i] > zf:
                     taken += h[j, i] - zf
+                    deepest = max(deepest, h[j, i] - zf)
                     h[j, i] = zf
                     owner[j, i] = ident
                     if first < 0:
@@ -184,32 +247,30 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, slope, i
                     last = i
         if first >= 0:
             _mark(dirty, j, first, last)
-    return taken, visited
+    return taken, visited, deepest
 
 
 @small_kernel
-def _arc_height(angle, phi, rho, arc_r, turned_z, rise, flat, slope):
+def _arc_height(angle, phi, rho, arc_r, turned_z, rise, flat, corner, slope):
     """Outline over a point while the tip is at ``angle`` past the start; ``rise`` is height gained a radian."""
     square = arc_r * arc_r + rho * rho - 2.0 * arc_r * rho * math.cos(angle - phi)
-    reach = math.sqrt(max(square, 0.0)) - flat
-    z = turned_z + rise * angle
-    return z + slope * reach if reach > 0.0 else z
+    return turned_z + rise * angle + _over(math.sqrt(max(square, 0.0)), flat, corner, slope)
 
 
 @kernel
-def _arc_stretch(a0, a1, phi, rho, arc_r, az, rise, flat, slope):
+def _arc_stretch(a0, a1, phi, rho, arc_r, az, rise, flat, corner, slope):
     """Lowest outline over a point for angles in [a0, a1], a stretch centred on the point's own angle ``phi``."""
     best_a = a0 if rise >= 0.0 else a1
-    best = _arc_height(best_a, phi, rho, arc_r, az, rise, flat, slope)
-    if slope == 0.0:
+    best = _arc_height(best_a, phi, rho, arc_r, az, rise, flat, corner, slope)
+    if slope == 0.0 and corner == 0.0:
         return best, best_a
     other = a1 if rise >= 0.0 else a0
-    z = _arc_height(other, phi, rho, arc_r, az, rise, flat, slope)
+    z = _arc_height(other, phi, rho, arc_r, az, rise, flat, corner, slope)
     if z < best:
         best, best_a = z, other
     if rise == 0.0:
         near = min(max(phi, a0), a1)
-        z = _arc_height(near, phi, rho, arc_r, az, rise, flat, slope)
+        z = _arc_height(near, phi, rho, arc_r, az, rise, flat, corner, slope)
         if z < best:
             best, best_a = z, near
         return best, best_a
@@ -219,26 +280,26 @@ def _arc_stretch(a0, a1, phi, rho, arc_r, az, rise, flat, slope):
     if lo < hi:
         # Golden section: the sum of a line and a convex distance is convex here.
         x1, x2 = hi - _GOLDEN * (hi - lo), lo + _GOLDEN * (hi - lo)
-        f1 = _arc_height(x1, phi, rho, arc_r, az, rise, flat, slope)
-        f2 = _arc_height(x2, phi, rho, arc_r, az, rise, flat, slope)
+        f1 = _arc_height(x1, phi, rho, arc_r, az, rise, flat, corner, slope)
+        f2 = _arc_height(x2, phi, rho, arc_r, az, rise, flat, corner, slope)
         for _ in range(48):
             if f1 < f2:
                 hi, x2, f2 = x2, x1, f1
                 x1 = hi - _GOLDEN * (hi - lo)
-                f1 = _arc_height(x1, phi, rho, arc_r, az, rise, flat, slope)
+                f1 = _arc_height(x1, phi, rho, arc_r, az, rise, flat, corner, slope)
             else:
                 lo, x1, f1 = x1, x2, f2
                 x2 = lo + _GOLDEN * (hi - lo)
-                f2 = _arc_height(x2, phi, rho, arc_r, az, rise, flat, slope)
+                f2 = _arc_height(x2, phi, rho, arc_r, az, rise, flat, corner, slope)
         mid = 0.5 * (lo + hi)
-        z = _arc_height(mid, phi, rho, arc_r, az, rise, flat, slope)
+        z = _arc_height(mid, phi, rho, arc_r, az, rise, flat, corner, slope)
         if z < best:
             best, best_a = z, mid
     return best, best_a
 
 
 @kernel
-def _arc_low(px, py, arc_r, a_start, turn, az, rise, r, flat, slope):
+def _arc_low(px, py, arc_r, a_start, turn, az, rise, r, flat, corner, slope):
     """Envelope over a point of an arc move: (lowest height, angle there, first angle under the tool).
 
     ``px, py`` from the arc's centre; ``a_start`` the start's angle; ``turn`` the size of the sweep, counted along it
@@ -258,7 +319,7 @@ def _arc_low(px, py, arc_r, a_start, turn, az, rise, r, flat, slope):
         mid = phi + 2.0 * math.pi * k
         a0, a1 = max(0.0, mid - half), min(turn, mid + half)
         if a0 <= a1:
-            z, a = _arc_stretch(a0, a1, mid, rho, arc_r, az, rise, flat, slope)
+            z, a = _arc_stretch(a0, a1, mid, rho, arc_r, az, rise, flat, corner, slope)
             if z < best:
                 best, best_a = z, a
             first = min(first, a0)
@@ -280,11 +341,12 @@ def _arc_box(cx, cy, arc_r, a_start, turn):
 
 
 @kernel
-def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, slope, ident):
-    """Cut one arc or helix in the XY plane. Returns (height taken summed over cells, cells visited)."""
+def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, corner, slope, ident):
+    """Cut one arc or helix in the XY plane. Returns (height taken summed over cells, cells visited, most height taken)."""
     ny, nx = h.shape
     taken = 0.0
     visited = 0
+    deepest = 0.0
     mirror = -1.0 if sweep < 0.0 else 1.0
     turn = abs(sweep)
     rise = (bz - az) / turn
@@ -320,13 +382,14 @@ def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, sl
             visited += 1
             if h[j, i] > low:
                 px = (i + 0.5) * cell - cx
-                z, _a, _f = _arc_low(px, py * mirror, arc_r, a_start, turn, az, rise, r, flat, slope)
+                z, _a, _f = _arc_low(px, py * mirror, arc_r, a_start, turn, az, rise, r, flat, corner, slope)
                 if z < 0.0:
                     z = 0.0
                 if z < 1e300:
                     zf = np.float32(z)
                     if h[j, i] > zf:
                         taken += h[j, i] - zf
+                        deepest = max(deepest, h[j, i] - zf)
                         h[j, i] = zf
                         owner[j, i] = ident
                         if first < 0:
@@ -335,29 +398,29 @@ def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, sl
             i += 1
         if first >= 0:
             _mark(dirty, j, first, last)
-    return taken, visited
+    return taken, visited, deepest
 
 
 @kernel
-def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, slope, ident):
+def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, corner, slope, ident):
     """Cut ``share`` of one move. ``a``, ``b`` (3,) tip at start and end; ``c`` (2,) arc centre.
 
-    Returns (height taken summed over cells, mm; cells visited).
+    Returns (height taken summed over cells, mm; cells visited; most height taken in one cell, mm).
     """
     bx, by, bz = b[0], b[1], b[2]
     if sweep != 0.0:
         bz = a[2] + (bz - a[2]) * share
         turn = sweep * share
         if abs(turn) < 1e-12:
-            return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], a[0], a[1], bz, r, flat, slope, ident)
-        return _sweep_arc(h, owner, dirty, cell, a[0], a[1], a[2], bz, c[0], c[1], turn, r, flat, slope, ident)
+            return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], a[0], a[1], bz, r, flat, corner, slope, ident)
+        return _sweep_arc(h, owner, dirty, cell, a[0], a[1], a[2], bz, c[0], c[1], turn, r, flat, corner, slope, ident)
     if share < 1.0:
         bx, by, bz = a[0] + (bx - a[0]) * share, a[1] + (by - a[1]) * share, a[2] + (bz - a[2]) * share
-    return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], bx, by, bz, r, flat, slope, ident)
+    return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], bx, by, bz, r, flat, corner, slope, ident)
 
 
 @kernel
-def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
+def touch_move(h, cell, a, b, c, sweep, r, flat, corner, slope, tol, out):
     """Where one move's outline first runs more than ``tol`` into the field, and where deepest. Cuts nothing.
 
     ``out`` (5,): cells touched, first share, greatest depth mm, x and y of the deepest place. Returns cells touched.
@@ -406,16 +469,16 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
             share = 0.0
             if arc:
                 z, angle, first = _arc_low(
-                    xc - c[0], (yc - c[1]) * mirror, arc_r, a_start, turn, az, rise, r, flat, slope
+                    xc - c[0], (yc - c[1]) * mirror, arc_r, a_start, turn, az, rise, r, flat, corner, slope
                 )
                 if z >= limit:
                     continue
-                share = (first if slope == 0.0 and rise == 0.0 else angle) / turn
+                share = (first if slope == 0.0 and corner == 0.0 and rise == 0.0 else angle) / turn
             elif upright:
                 reach = math.hypot(xc - ax, yc - ay)
                 if reach > r:
                     continue
-                over = slope * max(0.0, reach - flat)
+                over = _over(reach, flat, corner, slope)
                 z = low + over
                 if z >= limit:
                     continue
@@ -424,12 +487,12 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
                 else:
                     share = (az + over - limit) / (az - b[2])
             else:
-                z, s, s0, _s1 = _line_low(xc - ax, yc - ay, ux, uy, size, az, rise, r, flat, slope)
+                z, s, s0, _s1 = _line_low(xc - ax, yc - ay, ux, uy, size, az, rise, r, flat, corner, slope)
                 if z >= limit:
                     continue
                 sp = (xc - ax) * ux + (yc - ay) * uy
                 d2 = max(0.0, (xc - ax) ** 2 + (yc - ay) ** 2 - sp * sp)
-                share = _first_below(s0, s, sp, d2, az, rise, flat, slope, limit) / size
+                share = _first_below(s0, s, sp, d2, az, rise, flat, corner, slope, limit) / size
             out[0] += 1.0
             if share < out[1]:
                 out[1] = share
@@ -440,21 +503,41 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, slope, tol, out):
 
 
 @kernel
-def _outline_at(at, sp, d2, az, rise, flat, slope):
+def _outline_at(at, sp, d2, az, rise, flat, corner, slope):
     """Height of the outline over a point while the tip is ``at`` along a straight move."""
-    reach = math.sqrt(d2 + (at - sp) ** 2) - flat
-    return az + rise * at + (slope * reach if reach > 0.0 else 0.0)
+    return az + rise * at + _over(math.sqrt(d2 + (at - sp) ** 2), flat, corner, slope)
 
 
 @kernel
-def _first_below(s0, s1, sp, d2, az, rise, flat, slope, limit):
+def _first_below(s0, s1, sp, d2, az, rise, flat, corner, slope, limit):
     """First place in [s0, s1] where the outline falls below ``limit``; it falls steadily there and is below at s1."""
-    if _outline_at(s0, sp, d2, az, rise, flat, slope) < limit:
+    if _outline_at(s0, sp, d2, az, rise, flat, corner, slope) < limit:
         return s0
     for _ in range(40):
         mid = 0.5 * (s0 + s1)
-        if _outline_at(mid, sp, d2, az, rise, flat, slope) < limit:
+        if _outline_at(mid, sp, d2, az, rise, flat, corner, slope) < limit:
             s1 = mid
         else:
             s0 = mid
     return s1
+
+
+@kernel
+def height_around(h, cell, x, y, r):
+    """Highest cell on a ring of radius ``r`` about a point; 0 where the ring is off the field."""
+    ny, nx = h.shape
+    top = 0.0
+    for k in range(16):
+        i = math.floor((x + r * math.cos(k * math.pi / 8.0)) / cell)
+        j = math.floor((y + r * math.sin(k * math.pi / 8.0)) / cell)
+        if 0 <= i < nx and 0 <= j < ny and h[j, i] > top:
+            top = h[j, i]
+    return top
+
+
+@small_kernel
+def height_at(h, cell, x, y):
+    """Height of the cell under a point; 0 off the field."""
+    ny, nx = h.shape
+    i, j = math.floor(x / cell), math.floor(y / cell)
+    return h[j, i] if 0 <= i < nx and 0 <= j < ny else 0.0

@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 class ToolTable:
     """Every tool that is ever really in the spindle, a row each.
 
-    ``outline`` (t, 3): radius, flat, slope; radius 0 where the shape is not held. ``radius``, ``bottom``, ``top``
+    ``outline`` (t, 4): radius, flat, corner, slope. ``radius``, ``bottom``, ``top``
     (t, parts): the cylinders of cutter, shank, holder, spindle nose above the tip, mm; radius 0 where there is none.
     """
 
@@ -36,12 +36,11 @@ def make_tool_table(tools: Sequence[Tool], nose_diameter: float) -> ToolTable:
     """The shapes of these tools as arrays."""
     solids = [t.solids(nose_diameter) for t in tools]
     parts = max((len(s) for s in solids), default=1)
-    outline = np.zeros((len(tools), 3))
+    outline = np.zeros((len(tools), 4))
     radius, bottom, top = (np.zeros((len(tools), parts)) for _ in range(3))
     for row, (tool, cylinders) in enumerate(zip(tools, solids)):
         profile = tool.profile
-        if profile is not None:
-            outline[row] = (profile.radius, profile.flat, profile.slope)
+        outline[row] = (profile.radius, profile.flat, profile.corner, profile.slope)
         for k, part in enumerate(cylinders):
             radius[row, k], bottom[row, k], top[row, k] = part.radius, part.bottom, part.top
     names = tuple(tuple(c.part for c in cylinders) for cylinders in solids)
@@ -124,7 +123,10 @@ def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], fr
     start, end = motions.start.copy(), motions.end.copy()
     start[:, 2] -= lengths
     end[:, 2] -= lengths
-    upright = (motions.sweep != 0.0) & (motions.plane != 17)
+    # A helix of a tool with a round corner is cut in chords, too: its lowest place over a point has no closed form.
+    cornered = np.array([t.profile.corner > 0.0 for t in tools] + [False])[row]
+    helix = cornered & (start[:, 2] != end[:, 2])
+    upright = (motions.sweep != 0.0) & ((motions.plane != 17) | helix)
     if not upright.any():
         centre = motions.centre.copy()
         centre[:, 2] = 0.0
@@ -136,7 +138,7 @@ def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], fr
 def _with_chords(
     motions: Motions, row: NDArray[np.int32], lengths: Floats, upright: NDArray[np.bool_], frame: Frame
 ) -> TipPath:
-    """Arcs that stand upright become chords no farther from them than the tolerance; all else stays as it is."""
+    """Arcs that stand upright, and such helices, become chords no farther from them than the tolerance; all else stays as it is."""
     radius = np.maximum(motions.radius(), TOLERANCES.chord_mm)
     step = 2.0 * np.arccos(np.clip(1.0 - TOLERANCES.chord_mm / radius, -1.0, 1.0))
     count = np.where(upright, np.maximum(np.ceil(np.abs(motions.sweep) / np.maximum(step, 1e-4)), 1), 1).astype(

@@ -215,7 +215,7 @@ class _Judge:
         for m in np.flatnonzero(near).tolist():
             tool = context.tool_table.tools[int(context.tool_row[m])]
             profile = tool.profile
-            if m in without or profile is None or profile.flat <= 0.0:
+            if m in without or profile.flat <= 0.0:
                 continue
             radius = self.r if motions.state_of(m).comp != "off" and tool.number == self.s.tool else profile.flat
             a, b, turn = motions.start[m, :2], motions.end[m, :2], float(motions.sweep[m])

@@ -12,6 +12,7 @@ from underglass.core.control.motions import Motions, RegisterUse
 from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing
 from underglass.core.proof.job import Job
+from underglass.core.proof.load import Loads, loads
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.toolpath import ToolTable
 from underglass.core.units import show_length
@@ -27,6 +28,11 @@ class Context:
     tool_table: ToolTable
     tool_row: NDArray[np.int32]
     stocks: tuple[StockHistory, ...]
+
+    @property
+    def loads(self) -> Loads:
+        """How hard each move cuts."""
+        return loads(self.motions, self.timing, self.tool_table, self.tool_row, self.stocks, self.job.bench.cuts_like)
 
     @property
     def motions(self) -> Motions:

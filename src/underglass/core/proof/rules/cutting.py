@@ -1,13 +1,18 @@
-"""How stock is cut. Codes: spindle-direction, tap-feed."""
+"""How stock is cut.
+
+Codes: spindle-direction, tap-feed, plunge-not-centre-cutting, too-deep, cuts-air, load-high, material-unknown.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
+from underglass.core.tolerances import TOLERANCES
 
 _TAP_SHARE = 0.005
 """How far a tap's feed may be from pitch times speed: half a per cent is a figure rounded, more strips the thread."""
@@ -17,6 +22,12 @@ def find(context: Context) -> Iterator[Finding]:
     """All findings of this family."""
     yield from _direction(context)
     yield from _taps(context)
+    if not len(context.motions) or not context.stocks:
+        return
+    yield from _plunges(context)
+    yield from _too_deep(context)
+    yield from _air(context)
+    yield from _load(context)
 
 
 def _taps(context: Context) -> Iterator[Finding]:
@@ -68,3 +79,131 @@ def _direction(context: Context) -> Iterator[Finding]:
             move=move,
             evidence={"spindle": state.spindle, "hand": tool.hand},
         )
+
+
+_DRILLS = {"drill", "spot-drill", "centre-drill", "tap", "reamer"}
+_FEEL_MM = 0.02
+"""Less than this over the cutting length is a figure rounded, not a depth."""
+
+
+def _depths(context: Context) -> NDArray[np.float64]:
+    return np.max([s.depths for s in context.stocks], axis=0)  # type: ignore[no-any-return]
+
+
+def _plunges(context: Context) -> Iterator[Finding]:
+    """The first plunge of each tool that has no edge in its middle, into stock that stands there."""
+    motions = context.motions
+    under = _depths(context)[:, 1]
+    for row, tool in enumerate(context.tool_table.tools):
+        if tool.centre_cutting:
+            continue
+        mine = np.flatnonzero((context.tool_row == row) & (under > TOLERANCES.touch_mm) & ~motions.rapid())
+        if not len(mine):
+            continue
+        move = int(mine[0])
+        number = motions.state_of(move).tool
+        yield Finding(
+            "plunge-not-centre-cutting",
+            int(motions.line[move]),
+            f"{context.tool_words(number)} is fed straight down {context.length(float(under[move]))} into the stock, but it cannot cut at its centre",
+            "go down on a ramp or a helix, drill first, or begin beside the stock",
+            tool=number,
+            move=move,
+            evidence={"depth_mm": float(under[move])},
+        )
+
+
+def _too_deep(context: Context) -> Iterator[Finding]:
+    """The first move of each tool that cuts deeper than its cutting length; for a drill, a hole deeper than its flutes."""
+    motions = context.motions
+    depths = _depths(context)
+    for row, tool in enumerate(context.tool_table.tools):
+        limit = min(tool.APMX, tool.stickout)
+        hole = tool.kind in _DRILLS
+        depth = depths[:, 2] if hole else depths[:, 0]
+        mine = np.flatnonzero((context.tool_row == row) & (depth > limit + _FEEL_MM) & ~motions.rapid())
+        if not len(mine):
+            continue
+        move = int(mine[0])
+        number = motions.state_of(move).tool
+        deepest = float(depth[mine].max())
+        yield Finding(
+            "too-deep",
+            int(motions.line[move]),
+            f"{context.tool_words(number)} {'drills a hole' if hole else 'cuts'} {context.length(deepest)} deep, "
+            f"but its {'flutes are' if hole else 'cutting length is'} {context.length(limit)}",
+            "take less at a time, or a longer tool" if not hole else "take a longer drill",
+            tool=number,
+            move=move,
+            evidence={"depth_mm": deepest, "limit_mm": limit},
+        )
+
+
+def _air(context: Context) -> Iterator[Finding]:
+    """A tool that is fed between its change and the next one and removes nothing at all."""
+    motions = context.motions
+    removed = np.sum([s.removed for s in context.stocks], axis=0)
+    feeds = ~motions.rapid() & (motions.dwell == 0.0)
+    changes = [e for e in motions.events if e.kind == "tool-change"]
+    for k, event in enumerate(changes):
+        last = changes[k + 1].before if k + 1 < len(changes) else len(motions)
+        tool = context.real_tool(event.tool)
+        stretch = slice(event.before, last)
+        fed = float(motions.lengths()[stretch][feeds[stretch]].sum())
+        if tool is None or tool.kind == "probe" or fed <= 0.0 or float(removed[stretch].sum()) > 0.0:
+            continue
+        yield Finding(
+            "cuts-air",
+            event.line,
+            f"{context.tool_words(event.tool)} is fed {context.length(fed)} and removes nothing at all",
+            "check its work offset and its depth, or leave it if this is a dry run",
+            event.column,
+            event.end_column,
+            tool=event.tool,
+            move=event.before,
+            evidence={"fed_mm": fed},
+        )
+
+
+def _load(context: Context) -> Iterator[Finding]:
+    """The hardest move of each tool that is beyond what its material usually bears, a finding a cause."""
+    motions, material = context.motions, context.job.bench.cuts_like
+    if material is None:
+        if context.job.bench.material:
+            yield Finding(
+                "material-unknown",
+                1,
+                f"the material table has no {context.job.bench.material}: speeds, feeds and power are not judged",
+                "name one that the table has, as aluminium or steel",
+                evidence={"material": context.job.bench.material},
+            )
+        return
+    found = context.loads
+    power = context.job.bench.machine.spindle_kw
+    for row, tool in enumerate(context.tool_table.tools):
+        cuts = (context.tool_row == row) & (found.rate > 0.0)
+        if not cuts.any() or tool.kind == "tap":
+            continue
+        highest, fastest = material.highest_feed(2.0 * tool.profile.radius), material.vc[tool.substrate]
+        for what, column, limit, unit, remedy in (
+            ("surface speed", found.surface_speed, fastest, "m/min", "lower S"),
+            ("feed a tooth", found.fz, highest, "mm", "lower F, or raise S"),
+            ("power", found.power, power, "kW", "take less depth or width, or lower F"),
+        ):
+            if limit is None or not (cuts & (column > limit * _ROOM)).any():
+                continue
+            move = int(np.argmax(np.where(cuts, column, 0.0)))
+            number = motions.state_of(move).tool
+            yield Finding(
+                "load-high",
+                int(motions.line[move]),
+                f"{context.tool_words(number)} reaches a {what} of {column[move]:.3g} {unit} in {material.name}; usual is up to {limit:.3g}",
+                remedy,
+                tool=number,
+                move=move,
+                evidence={"what": what, "value": float(column[move]), "limit": limit},
+            )
+
+
+_ROOM = 1.02
+"""A figure rounded up a little is not beyond the limit."""

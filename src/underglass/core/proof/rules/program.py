@@ -59,7 +59,6 @@ def _inherited(context: Context) -> Iterator[Finding]:
 def _tools(context: Context) -> Iterator[Finding]:
     bench = context.job.bench
     unknown: set[int] = set()
-    unheld: set[int] = set()
     for event in context.motions.events:
         if event.kind != "tool-change" or event.tool == 0:
             continue
@@ -91,14 +90,6 @@ def _tools(context: Context) -> Iterator[Finding]:
                 **place,  # type: ignore[arg-type]
             )
         yield from _low_change(context, event)
-        if tool.profile is None and tool.number not in unheld:
-            unheld.add(tool.number)
-            yield Finding(
-                "not-proved",
-                message=f"{context.tool_words(event.tool)} has a shape that this version cannot cut with: what it removes is not proved",
-                remedy="prove what this tool does another way",
-                **place,  # type: ignore[arg-type]
-            )
 
 
 def _low_change(context: Context, event: Event) -> Iterator[Finding]:

@@ -1,0 +1,8 @@
+; expect material-unknown 1 has no unobtainium
+;!- [[fixture]] => material = "unobtainium"\n[[fixture]]
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25.
+M5
+M30
