@@ -189,3 +189,36 @@ def test_summary_and_restart_in_words() -> None:
     assert again.returncode == 0 and "tool 3 in the spindle" in again.stdout and "T3 M6" in again.stdout
     beyond = call("restart", job, "--line", "9999")
     assert beyond.returncode == 2 and "114 lines" in beyond.stderr and not beyond.stdout
+
+
+def test_measuring_in_words(tmp_path: Path) -> None:
+    job = write_job(tmp_path, START + "X50. Y-8.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n")
+    width = call("measure", job, "--across", "50", "30", "-2", "0")
+    assert float(width.stdout) == pytest.approx(10.0, abs=0.13)
+    assert float(call("measure", job, "--step", "50", "30", "20", "30").stdout) == 4.0
+    rows = call("measure", job, "--section", "30", "30", "70", "30").stdout.splitlines()
+    assert rows[0] == "0 0" and len(rows) == 161
+    assert call("measure", job, "--diameter", "50", "30", "-2").returncode == 2
+    assert call("measure", job).returncode == 2
+
+
+@pytest.mark.parametrize("suffix", ["stl", "ply", "3mf"])
+def test_the_part_goes_to_a_file(tmp_path: Path, suffix: str) -> None:
+    job = write_job(tmp_path, START + "X50. Y-8.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n")
+    done = call("part", job, "-o", tmp_path / f"part.{suffix}", "--at", "5")
+    assert done.returncode == 0 and (tmp_path / f"part.{suffix}").stat().st_size > 500
+    wrong = call("part", job, "-o", tmp_path / "part.obj")
+    assert wrong.returncode == 2 and ".stl" in wrong.stderr
+
+
+def test_two_jobs_compared(tmp_path: Path) -> None:
+    text = START + "X50. Y-8.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n"
+    (tmp_path / "a").mkdir()
+    (tmp_path / "b").mkdir()
+    a, b = write_job(tmp_path / "a", text), write_job(tmp_path / "b", text.replace("Z-4.", "Z-5."))
+    same = call("compare", a, a)
+    assert same.returncode == 0 and same.stdout.startswith("the same part")
+    other = call("compare", a, b, "--format", "json")
+    report = json.loads(other.stdout)
+    assert other.returncode == 1 and report["same_part"] is False
+    assert report["more_in_a"]["depth_mm"] == 1.0 and report["first_difference"] == {"line_a": 6, "line_b": 6}

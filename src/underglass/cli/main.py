@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import click
@@ -14,8 +15,11 @@ from underglass.cli.work import Failure, checked, gather
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.load import load
+from underglass.core.files.mesh import WRITTEN, write_mesh
 from underglass.core.files.profiles import data_folder
 from underglass.core.files.report import (
+    comparison_as_dict,
+    comparison_as_text,
     path_as_csv,
     proof_as_dict,
     proof_as_text,
@@ -24,9 +28,12 @@ from underglass.core.files.report import (
     summary_as_text,
 )
 from underglass.core.finding import Severity, worst
-from underglass.core.proof.measure import heights
+from underglass.core.proof import measure as measuring
+from underglass.core.proof.compare import compare_runs
+from underglass.core.proof.measure import Surface, heights, part_mesh
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
+from underglass.core.removal.field import default_cell
 from underglass.core.units import MM_PER_INCH
 
 _LEVELS = {"crash": Severity.CRASH, "fault": Severity.FAULT, "caution": Severity.CAUTION}
@@ -94,17 +101,88 @@ def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) ->
 
 @cli.command()
 @click.argument("job", type=click.Path(path_type=Path))
-@click.option(
-    "--point", "points", type=float, nargs=2, multiple=True, required=True, help="X Y in part-zero coordinates."
-)
+@click.option("--point", "points", type=float, nargs=2, multiple=True, help="X Y in part-zero coordinates.")
+@click.option("--step", type=float, nargs=4, help="X Y X Y: how much higher the second place is than the first.")
+@click.option("--section", "cut", type=float, nargs=4, help="X Y X Y: the profile along a line, as distance and Z.")
+@click.option("--across", "wide", type=float, nargs=4, help="X Y Z and a direction in degrees: from wall to wall.")
+@click.option("--diameter", "about", type=float, nargs=3, help="X Y Z: the hole or boss about a place, at a height.")
 @click.option("--at", "line", type=int, help="After this line, not at the end.")
-def measure(job: Path, points: tuple[tuple[float, float], ...], line: int | None) -> None:
-    """Height of the stock at points, in part-zero coordinates of G54 and the job's units."""
+def measure(
+    job: Path,
+    points: tuple[tuple[float, float], ...],
+    step: tuple[float, float, float, float] | None,
+    cut: tuple[float, float, float, float] | None,
+    wide: tuple[float, float, float, float] | None,
+    about: tuple[float, float, float] | None,
+    line: int | None,
+) -> None:
+    """Measure the stock like a part, in part-zero coordinates of G54 and the job's units.
+
+    --point answers a line "x y z" a point, z = nan off the stock.
+    """
+    if not (points or step or cut or wide or about):
+        raise click.UsageError("say what to measure: --point, --step, --section, --across or --diameter")
     loaded, source, _file = load(job)
     scale = MM_PER_INCH if loaded.units == "inch" else 1.0
-    found = heights(prove(loaded, source), [(x * scale, y * scale) for x, y in points], line)
-    for (x, y), z in zip(points, found):
-        click.echo(f"{x:g} {y:g} {'nan' if z != z else f'{round(z / scale, 5) + 0.0:.9g}'}")
+    proof = prove(loaded, source)
+
+    def said(value: float) -> str:
+        return "nan" if value != value else f"{round(value / scale, 5) + 0.0:.9g}"
+
+    surface = Surface(proof, line)
+    if points:
+        found = heights(proof, [(x * scale, y * scale) for x, y in points], line)
+        for (x, y), z in zip(points, found):
+            click.echo(f"{x:g} {y:g} {said(z)}")
+    if step:
+        a, b, c, d = (v * scale for v in step)
+        click.echo(said(measuring.step(surface, (a, b), (c, d))))
+    if cut:
+        a, b, c, d = (v * scale for v in cut)
+        for reach, z in measuring.section(surface, (a, b), (c, d)).tolist():
+            click.echo(f"{said(reach)} {said(z)}")
+    if wide:
+        click.echo(said(measuring.across(surface, (wide[0] * scale, wide[1] * scale), wide[3], wide[2] * scale)))
+    if about:
+        circle = measuring.diameter(surface, (about[0] * scale, about[1] * scale), about[2] * scale)
+        if circle is None:
+            raise Failure("there is no closed wall about this place at this height")
+        kind = "hole" if circle.hole else "boss"
+        click.echo(f"{kind} {said(circle.diameter)} at {said(circle.x)} {said(circle.y)}")
+
+
+@cli.command()
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option("--at", "line", type=int, help="After this line, not at the end.")
+@click.option("-o", "--out", type=click.Path(path_type=Path), required=True, help="A .stl, .ply or .3mf file to write.")
+def part(job: Path, line: int | None, out: Path) -> None:
+    """The stock after the run (or just after a line) as STL, PLY or 3MF, in part-zero coordinates, mm."""
+    if out.suffix.lower() not in WRITTEN:
+        raise Failure(f"{out}: a part is written as {', '.join(WRITTEN)}")
+    loaded, source, _file = load(job)
+    vertices, faces = part_mesh(prove(loaded, source), line)
+    write_mesh(out, vertices, faces, loaded.title)
+
+
+@cli.command()
+@click.argument("job_a", type=click.Path(path_type=Path))
+@click.argument("job_b", type=click.Path(path_type=Path))
+@click.option("--format", "form", type=click.Choice(["text", "json"]), default="text", show_default=True)
+def compare(job_a: Path, job_b: Path, form: str) -> None:
+    """Same part or not: the volume that differs, where, and how path and time differ. Exit code 1: not the same part."""
+    (one, source_a, _a), (two, source_b, _b) = load(job_a), load(job_b)
+    if [s.extent for s in one.bench.stocks] != [s.extent for s in two.bench.stocks]:
+        raise Failure("the two jobs do not start from the same stock")
+    cell = max((j.settings.cell or max(map(default_cell, j.bench.stocks), default=1.0)) for j in (one, two))
+    proofs = [
+        prove(replace(j, settings=replace(j.settings, cell=cell)), s) for j, s in ((one, source_a), (two, source_b))
+    ]
+    found = compare_runs(proofs[0], proofs[1])
+    if form == "json":
+        click.echo(json.dumps(comparison_as_dict(found, job_a.name, job_b.name), indent=1, ensure_ascii=False))
+    else:
+        click.echo(comparison_as_text(found), nl=False)
+    sys.exit(0 if found.same_part else 1)
 
 
 @cli.command()

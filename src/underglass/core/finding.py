@@ -86,6 +86,8 @@ CODES: Mapping[str, Severity] = {
     "cuts-air": Severity.CAUTION,
     "load-high": Severity.CAUTION,
     "material-unknown": Severity.NOTE,
+    "target-gouge": Severity.FAULT,
+    "target-excess": Severity.CAUTION,
     "near-miss": Severity.CAUTION,
     "not-proved": Severity.CAUTION,
     "not-text": Severity.FAULT,

@@ -102,6 +102,15 @@ def box_body(size: tuple[float, float, float]) -> Body:
     return Body(np.array(quads, dtype=np.float32))
 
 
+def mesh_body(triangles: NDArray[np.float64]) -> Body:
+    """Triangles ``(n, 3, 3)`` with a normal a face."""
+    normal = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    size = np.linalg.norm(normal, axis=1, keepdims=True)
+    normal = np.divide(normal, size, out=np.zeros_like(normal), where=size > 0.0)
+    rows = np.concatenate([triangles, np.repeat(normal[:, None, :], 3, axis=1)], axis=2)
+    return Body(rows.reshape(-1, 6).astype(np.float32))
+
+
 def turned_body(outline: list[tuple[float, float]], sides: int = 40) -> Body:
     """A solid of revolution about Z from (radius, height) points upwards, closed below and above."""
     angle = np.linspace(0.0, 2.0 * math.pi, sides + 1)

@@ -14,6 +14,7 @@ from underglass.app.glass.scene import (
     Body,
     PathLines,
     box_body,
+    mesh_body,
     path_lines,
     tool_bodies,
     tool_colour_codes,
@@ -171,11 +172,13 @@ class Stage:
         assert self.proof is not None
         for fixture in self.proof.job.bench.fixtures:
             solid = fixture.solid
-            if solid.shape == "mesh" or solid.name == "table":
+            if solid.name == "table":
                 continue
-            key = ("fixture", solid.shape, solid.size)
+            key = ("fixture", solid.shape, solid.size, solid.mesh)
             if key not in self._bodies:
-                if solid.shape == "box":
+                if solid.mesh is not None:
+                    self._bodies[key] = mesh_body(solid.mesh.triangles)
+                elif solid.shape == "box":
                     self._bodies[key] = box_body(solid.extent)
                 else:
                     r = solid.size[0] / 2

@@ -6,21 +6,24 @@ from dataclasses import dataclass
 from typing import Literal
 
 from underglass.core.bench.frame import Frame
+from underglass.core.bench.mesh import Mesh
 
 SolidShape = Literal["box", "cylinder", "mesh"]
 
 
 @dataclass(frozen=True, slots=True)
 class Solid:
-    """A box (size x y z) or an upright cylinder (diameter, height), ``frame`` at its minimum corner.
+    """A box (size x y z), an upright cylinder (diameter, height) or a mesh, ``frame`` at its minimum corner.
 
-    A cylinder's minimum corner is that of the box around it. Lengths in mm.
+    A cylinder's or mesh's minimum corner is that of the box around it; a mesh's ``size`` is that box's, and ``mesh`` is
+    moved so that its minimum corner is the origin. Lengths in mm.
     """
 
     name: str
     shape: SolidShape
     size: tuple[float, ...]
     frame: Frame
+    mesh: Mesh | None = None
 
     @property
     def extent(self) -> tuple[float, float, float]:

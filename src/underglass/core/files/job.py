@@ -12,18 +12,25 @@ import numpy as np
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.machine import Machine
+from underglass.core.bench.mesh import Mesh
 from underglass.core.bench.solid import Fixture, Solid, SolidShape
 from underglass.core.bench.tool import Tool
 from underglass.core.control.state import Registers, Start, Switches, Vector
+from underglass.core.errors import UnusableFile
 from underglass.core.files import profiles
 from underglass.core.files.checked import Table, read_toml
 from underglass.core.files.materials import find_material
+from underglass.core.files.mesh import read_mesh
 from underglass.core.files.tool_entry import read_tool
 from underglass.core.proof.job import Job, ProofSettings, RegisterTolerance
 from underglass.core.removal.field import default_cell, too_fine
 from underglass.core.units import MM_PER_INCH, Unit
 
 _OFFSET = re.compile(r"G5[4-9](\.1P([1-9]|[1-3]\d|4[0-8]))?|G59\.[123]")
+
+
+_TARGET_MM = 0.05
+"""How far the finished stock may be from the target where the job does not say."""
 
 
 class _Reader:
@@ -118,14 +125,23 @@ class _Reader:
         if shape == "mesh":
             if mesh is None:
                 raise entry.bad("mesh", "a mesh needs the name of its STL file")
-            entry.numbers("size", 3, above=0.0)
-            self.not_held.append(f"{name} is a mesh, which this version cannot hold: it is left out")
-            return Solid(name, "mesh", (0.0, 0.0, 0.0), base.moved(x, y, z))
+            if "size" in entry:
+                raise entry.bad("size", "a mesh has its own size")
+            shape_of = self._mesh(entry, mesh)
+            high = shape_of.high - shape_of.low
+            whole = (float(high[0]), float(high[1]), float(high[2]))
+            return Solid(name, "mesh", whole, base.moved(x, y, z), shape_of.moved(-shape_of.low))
         size = entry.numbers("size", 3 if shape == "box" else 2, above=0.0)
         if size is None:
             need = "x, y and z" if shape == "box" else "diameter and height"
             raise entry.bad("size", f"a {shape} needs its size: {need}")
         return Solid(name, shape, tuple(s * self.scale for s in size), base.moved(x, y, z))
+
+    def _mesh(self, entry: Table, name: str) -> Mesh:
+        try:
+            return read_mesh(self.folder / name, self.scale)
+        except UnusableFile as error:
+            raise entry.bad("mesh", f"{name}: {error.why}") from None
 
     def _stock(self, zero: dict[str, Frame]) -> tuple[Solid, ...]:
         part = self.top.table("stock")
@@ -144,11 +160,9 @@ class _Reader:
         first = self._solid(part, "stock", zero[names[0]])
         offset = part_place(first, zero[names[0]])
         part.done(("material", "repeat_at", "outline"))
-        if first.shape == "mesh":
-            return ()
         if len(names) == 1:
             return (first,)
-        return tuple(Solid(f"stock at {n}", first.shape, first.size, zero[n].moved(*offset)) for n in names)
+        return tuple(Solid(f"stock at {n}", first.shape, first.size, zero[n].moved(*offset), first.mesh) for n in names)
 
     def _fixture(self, entry: Table, number: int, zero: dict[str, Frame]) -> Fixture:
         name = entry.text("name", f"fixture {number}") or f"fixture {number}"
@@ -302,14 +316,22 @@ class _Reader:
             )
             table.done()
         lowest, of_tool = self._lowest(part)
-        for name in ("target", "target_tolerance"):
-            if name in part:
-                part.raw(name)
-                self.not_held.append(f"[proof] {name}: this version does not look at it")
+        name = part.text("target")
+        try:
+            target = read_mesh(self.folder / name, self.scale) if name is not None else None
+        except UnusableFile as error:
+            raise part.bad("target", f"{name}: {error.why}") from None
+        within = part.number("target_tolerance", None, above=0.0)
         part.done(("target", "target_tolerance"))
         # The default clearance is 1.0 mm whatever the units, the job's tolerances are mm: both as the format says.
         return ProofSettings(
-            cell_mm, clearance * self.scale if clearance is not None else 1.0, lowest, of_tool, tolerance
+            cell_mm,
+            clearance * self.scale if clearance is not None else 1.0,
+            lowest,
+            of_tool,
+            tolerance,
+            target,
+            within * self.scale if within is not None else _TARGET_MM,
         )
 
 

@@ -14,6 +14,7 @@ import numpy as np
 
 from underglass.core.control.motions import Kind
 from underglass.core.finding import Finding, Position
+from underglass.core.proof.compare import Comparison, Worst
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.restart import Restart
 from underglass.core.proof.summary import summarise
@@ -180,6 +181,63 @@ def _stretches(numbers: Sequence[int]) -> list[str]:
         else:
             out.append([n])
     return [f"{run[0]}-{run[-1]}" if len(run) > 1 else str(run[0]) for run in out]
+
+
+def _worst_as_dict(worst: Worst | None) -> dict[str, Any] | None:
+    if worst is None:
+        return None
+    return {
+        "depth_mm": _figure(worst.depth_mm, 4),
+        "area_mm2": _figure(worst.area_mm2, 4),
+        "volume_mm3": _figure(worst.volume_mm3, 4),
+        "position": dict(zip("xyz", (_figure(v, 4) for v in worst.place))),
+    }
+
+
+def comparison_as_dict(found: Comparison, name_a: str, name_b: str) -> dict[str, Any]:
+    """Two runs against each other, format 1."""
+    return {
+        "format": 1,
+        "a": name_a,
+        "b": name_b,
+        "same_part": found.same_part,
+        "same_path": found.same_path,
+        "volume_mm3": _figure(found.apart_mm3, 4),
+        "cell_mm": found.cell_mm,
+        "more_in_a": _worst_as_dict(found.a_left),
+        "less_in_a": _worst_as_dict(found.a_lacks),
+        "time_s": {"a": _figure(found.time_a_s, 4), "b": _figure(found.time_b_s, 4)},
+        "moves": {"a": found.moves_a, "b": found.moves_b},
+        "feed_mm": {"a": _figure(found.feed_a_mm, 4), "b": _figure(found.feed_b_mm, 4)},
+        "first_difference": None
+        if found.first_difference is None
+        else dict(zip(("line_a", "line_b"), found.first_difference)),
+    }
+
+
+def comparison_as_text(found: Comparison) -> str:
+    """The same for a person."""
+    out = [
+        "the same part" if found.same_part else f"not the same part: {found.apart_mm3:.1f} mm3 differ",
+        f"  within cells of {found.cell_mm:g} mm",
+    ]
+    for worst, said in ((found.a_left, "A keeps more"), (found.a_lacks, "A keeps less")):
+        if worst is not None:
+            x, y, _z = worst.place
+            out.append(
+                f"  {said}: up to {worst.depth_mm:.3f} mm at X {x:.3f} Y {y:.3f}, {worst.area_mm2:.1f} mm2 in all"
+            )
+    if found.first_difference is None:
+        out.append("  the same path")
+    else:
+        out.append(
+            f"  the paths part at line {found.first_difference[0]} of A and line {found.first_difference[1]} of B"
+        )
+    out.append(f"  moves {found.moves_a} and {found.moves_b}, feed {found.feed_a_mm:.1f} and {found.feed_b_mm:.1f} mm")
+    out.append(
+        f"  time {show_clock(found.time_a_s)} and {show_clock(found.time_b_s)}, {found.time_b_s - found.time_a_s:+.1f} s"
+    )
+    return "\n".join(out) + "\n"
 
 
 def restart_as_text(found: Restart) -> str:

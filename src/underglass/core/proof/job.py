@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from underglass.core.bench.bench import Bench
+from underglass.core.bench.mesh import Mesh
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import Registers, Start, Switches
 from underglass.core.tolerances import TOLERANCES
@@ -26,6 +27,7 @@ class ProofSettings:
     """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a near miss.
 
     ``lowest_z`` and, for single tools, ``lowest_z_of``: how low the tip may go above the part's zero, mm.
+    ``target`` is the wanted shape in part-zero coordinates.
     """
 
     cell: float | None = None
@@ -33,6 +35,8 @@ class ProofSettings:
     lowest_z: float | None = None
     lowest_z_of: Mapping[int, float] = field(default_factory=dict)
     tolerance: RegisterTolerance = field(default_factory=RegisterTolerance)
+    target: Mesh | None = None
+    target_tolerance: float = 0.05
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,12 +1,23 @@
-"""Measuring the stock like a part: heights at points, at the end or after a line."""
+"""Measuring the stock like a part: heights, steps, sections, widths and diameters, at the end or after a line.
+
+Places are in coordinates of the true G54 (or first) zero, mm. Walls are known to half a cell; a diameter, fitted to many
+places of a wall, to a good deal less.
+"""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.proof.proof import Proof
+from underglass.core.removal.skin import skin
+
+Floats = NDArray[np.float64]
+_RAYS = 720
+_FURTHEST_MM = 2000.0
 
 
 def moves_done_after(proof: Proof, line: int) -> int:
@@ -18,22 +29,132 @@ def moves_done_after(proof: Proof, line: int) -> int:
     return int(np.count_nonzero(lines < line)) if line > 0 else 0
 
 
+class Surface:
+    """The stock's surface at one moment."""
+
+    def __init__(self, proof: Proof, after_line: int | None = None) -> None:
+        self._zero = proof.job.bench.part_zero
+        self.fields = []
+        for history in proof.stocks:
+            field = history.final
+            if after_line is not None:
+                cursor = history.cursor()
+                cursor.go(moves_done_after(proof, after_line), 0.0)
+                field = cursor.field
+            self.fields.append(field)
+
+    @property
+    def cell(self) -> float:
+        """Side of the smallest cell, mm; 1 without stock."""
+        return min((f.grid.cell for f in self.fields), default=1.0)
+
+    def heights(self, points: Floats) -> Floats:
+        """Z at X Y ``(n, 2)`` as ``(n,)``; nan off the stock, the highest where several stocks lie over each other."""
+        real = self._zero.out(np.column_stack([points, np.zeros(len(points))]))
+        out = np.full(len(points), np.nan)
+        for field in self.fields:
+            local = field.grid.frame.into(real)
+            found = np.array([field.height_at(float(x), float(y)) for x, y, _z in local])
+            out = np.fmax(out, found + field.grid.frame.z - self._zero.z)
+        return out
+
+
+def part_mesh(proof: Proof, after_line: int | None = None) -> tuple[Floats, NDArray[np.int64]]:
+    """Every stock's surface as closed triangles in part-zero coordinates: vertices ``(n, 3)`` mm and faces ``(m, 3)``."""
+    vertices, faces, count = [np.empty((0, 3))], [np.empty((0, 3), dtype=np.int64)], 0
+    for field in Surface(proof, after_line).fields:
+        places, corners = skin(field)
+        vertices.append(proof.job.bench.part_zero.into(places))
+        faces.append(corners + count)
+        count += len(places)
+    return np.concatenate(vertices), np.concatenate(faces)
+
+
 def heights(proof: Proof, points: list[tuple[float, float]], after_line: int | None = None) -> list[float]:
-    """Z of the stock's surface at X Y points, all in coordinates of the true G54 (or first) zero, mm; nan off the stock."""
-    zero = proof.job.bench.part_zero
-    at = np.array([[x, y, 0.0] for x, y in points], dtype=np.float64).reshape(-1, 3)
-    real = zero.out(at)
-    out = [math.nan] * len(points)
-    for history in proof.stocks:
-        field = history.final
-        if after_line is not None:
-            cursor = history.cursor()
-            cursor.go(moves_done_after(proof, after_line), 0.0)
-            field = cursor.field
-        local = history.grid.frame.into(real)
-        for k in range(len(points)):
-            height = field.height_at(float(local[k, 0]), float(local[k, 1]))
-            if not math.isnan(height):
-                surface = history.grid.frame.z + height - zero.z
-                out[k] = surface if math.isnan(out[k]) else max(out[k], surface)
-    return out
+    """Z of the stock's surface at X Y points; nan off the stock."""
+    if not points:
+        return []
+    return Surface(proof, after_line).heights(np.array(points, dtype=np.float64).reshape(-1, 2)).tolist()  # type: ignore[no-any-return]
+
+
+def section(surface: Surface, start: tuple[float, float], end: tuple[float, float]) -> Floats:
+    """The profile along a line: ``(n, 2)`` distance from its start and Z, a sample a cell; Z is nan off the stock."""
+    length = math.dist(start, end)
+    count = max(2, math.ceil(length / surface.cell) + 1)
+    share = np.linspace(0.0, 1.0, count)[:, None]
+    points = np.array(start) + share * (np.array(end) - np.array(start))
+    return np.column_stack([share[:, 0] * length, surface.heights(points)])
+
+
+def step(surface: Surface, one: tuple[float, float], two: tuple[float, float]) -> float:
+    """How much higher the surface is at the second point than at the first; nan where either is off the stock."""
+    a, b = surface.heights(np.array([one, two], dtype=np.float64))
+    return float(b - a)
+
+
+def _to_wall(surface: Surface, at: Floats, way: Floats, level: float, inside: bool, most: float) -> float:
+    """Distance from a point along a unit vector to where the surface crosses a level; nan where it never does."""
+    reach = np.arange(0.0, most, surface.cell / 4.0)
+    z = surface.heights(at + reach[:, None] * way)
+    filled = np.nan_to_num(z, nan=-math.inf) > level
+    crossed = np.flatnonzero(filled if inside else ~filled)
+    if not len(crossed):
+        return math.nan
+    k = int(crossed[0])
+    return float(reach[k] - (surface.cell / 8.0 if k else 0.0))
+
+
+def across(
+    surface: Surface, at: tuple[float, float], direction_deg: float, level: float, most: float = _FURTHEST_MM
+) -> float:
+    """From wall to wall through a point at a height, along a direction: a slot's width, or that of a rib. nan: no wall."""
+    angle = math.radians(direction_deg)
+    way = np.array([math.cos(angle), math.sin(angle)])
+    place = np.array(at, dtype=np.float64)
+    here = surface.heights(place[None, :])[0]
+    inside = bool(not here > level)
+    return _to_wall(surface, place, way, level, inside, most) + _to_wall(surface, place, -way, level, inside, most)
+
+
+@dataclass(frozen=True, slots=True)
+class Circle:
+    """A circle fitted to a wall. ``rough`` is the largest distance of a place of the wall from it. mm."""
+
+    x: float
+    y: float
+    diameter: float
+    rough: float
+    hole: bool
+
+
+def diameter(surface: Surface, about: tuple[float, float], level: float, most: float = 500.0) -> Circle | None:
+    """The hole (or boss) about a point at a height: the circle with the least squares of distance. None: no closed wall."""
+    place = np.array(about, dtype=np.float64)
+    hole = bool(not surface.heights(place[None, :])[0] > level)
+    points = []
+    for k in range(_RAYS):
+        angle = math.tau * k / _RAYS
+        way = np.array([math.cos(angle), math.sin(angle)])
+        reach = _to_wall(surface, place, way, level, hole, most)
+        if math.isnan(reach):
+            return None
+        points.append(place + reach * way)
+        most = min(most, max(reach * 3.0, surface.cell * 40.0))
+    return _fit(np.array(points), hole)
+
+
+def _fit(points: Floats, hole: bool) -> Circle:
+    """Algebraic fit for a start, then Gauss and Newton on the distances."""
+    a = np.column_stack([2.0 * points, np.ones(len(points))])
+    cx, cy, rest = np.linalg.lstsq(a, (points**2).sum(axis=1), rcond=None)[0]
+    r = math.sqrt(max(rest + cx * cx + cy * cy, 0.0))
+    for _ in range(20):
+        off = points - (cx, cy)
+        d = np.hypot(off[:, 0], off[:, 1])
+        away = np.column_stack([-off / np.maximum(d, 1e-12)[:, None], -np.ones(len(d))])
+        change = np.linalg.lstsq(away, -(d - r), rcond=None)[0]
+        cx, cy, r = cx + change[0], cy + change[1], r + change[2]
+        if np.abs(change).max() < 1e-10:
+            break
+    d = np.hypot(points[:, 0] - cx, points[:, 1] - cy)
+    return Circle(float(cx), float(cy), float(2.0 * r), float(np.abs(d - r).max()), hole)

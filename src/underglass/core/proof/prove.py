@@ -19,7 +19,7 @@ from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof, Segment
-from underglass.core.proof.rules import compensation, contacts, cutting, program, reach, registers
+from underglass.core.proof.rules import compensation, contacts, cutting, program, reach, registers, target
 from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
 from underglass.core.removal.field import default_cell, make_field
@@ -54,7 +54,15 @@ def prove(
         share = 1.0 / len(job.bench.stocks)
         base = k * share
         stocks.append(
-            cut(field, path, table, forbid, lambda s, b=base, w=share: progress("cutting", b + w * s), cancelled)  # type: ignore[misc]
+            cut(
+                field,
+                path,
+                table,
+                forbid,
+                lambda s, b=base, w=share: progress("cutting", b + w * s),  # type: ignore[misc]
+                cancelled,
+                look=max(job.settings.clearance, contacts.STOCK_LOOK_MM),
+            )
         )
     progress("looking for contacts", 1.0)
     context = Context(job, run, timing, table, rows, tuple(stocks))
@@ -66,6 +74,7 @@ def prove(
         *reach.find(context),
         *compensation.find(context),
         *cutting.find(context),
+        *target.find(context),
         *met,
     ]
     if not source.is_text:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.solid import Solid
+from underglass.core.removal.raster import tops
 from underglass.core.removal.sweep import TILE
 
 Heights = NDArray[np.float32]
@@ -94,14 +95,19 @@ def too_fine(stock: Solid, cell: float) -> bool:
 
 
 def make_field(stock: Solid, cell: float) -> Field:
-    """The uncut stock as a field. Boxes and upright cylinders."""
+    """The uncut stock as a field. Boxes, upright cylinders, and meshes as they are seen from above."""
     x, y, z = stock.extent
     grid = Grid(stock.frame, cell, max(1, math.ceil(x / cell - 1e-6)), max(1, math.ceil(y / cell - 1e-6)), z)
     h = np.full(grid.shape, z, dtype=np.float32)
     owner = np.full(grid.shape, UNCUT, dtype=np.int32)
     xc = (np.arange(grid.nx) + 0.5) * cell
     yc = (np.arange(grid.ny) + 0.5) * cell
-    if stock.shape == "cylinder":
+    if stock.mesh is not None:
+        # Seen from above: what lies under an overhang counts as solid.
+        seen = tops(stock.mesh.triangles, cell, grid.shape)
+        off = ~(seen > 0.0)
+        h[~off] = seen[~off]
+    elif stock.shape == "cylinder":
         r = stock.size[0] / 2.0
         off = (xc[None, :] - r) ** 2 + (yc[:, None] - r) ** 2 > r * r
     else:

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from underglass.core.compiled import kernel
 from underglass.core.errors import Cancelled
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
+from underglass.core.removal.near import near_move
 from underglass.core.removal.sweep import TILE, height_around, height_at, sweep_move, touch_move
 from underglass.core.removal.toolpath import TipPath, ToolTable
 from underglass.core.tolerances import TOLERANCES
@@ -48,15 +49,25 @@ class StockHit(NamedTuple):
     y: float
 
 
+class StockNear(NamedTuple):
+    """The closest approach of a part of a tool (by its row) to the stock, mm."""
+
+    row: int
+    part: int
+    move: int
+    gap: float
+
+
 @kernel
 def _cut_range(  # type: ignore[no-untyped-def]
     h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, tol,
-    removed, depths, hits,
+    removed, depths, hits, watched, near, chord,
 ):  # fmt: skip
     """Cut steps from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
 
     Returns (next step, hits used, cells looked at). ``removed`` gets each step's volume, mm3; ``depths`` (n, 3) the most
-    height it takes in one cell, and on a plunge what it takes under its axis and how deep it ends below what is around it.
+    height it takes in one cell, and on a plunge what it takes under its axis and how deep it ends below what is around it. ``near`` (tools, parts, 3) keeps the least gap of each
+    ``watched`` part to the stock, with its step and share.
     """
     used = 0
     visited = 0
@@ -103,6 +114,18 @@ def _cut_range(  # type: ignore[no-untyped-def]
                         hits[used, 0], hits[used, 1] = i, p
                         hits[used, 2:7] = out
                         used += 1
+                    elif watched[k, p] == 1:
+                        gap, part = near_move(
+                            h, cell, a, b, centre[i], sweep[i], radius[k, p], lift, near[k, p, 0], chord
+                        )
+                        if gap < near[k, p, 0]:
+                            near[k, p, 0], near[k, p, 1], near[k, p, 2] = gap, i, part
+                elif pr > 0.0 and watched[k, p] == 1 and low + bottom[k, p] < limit_z + near[k, p, 0]:
+                    gap, part = near_move(
+                        h, cell, a, b, centre[i], sweep[i], radius[k, p], bottom[k, p], near[k, p, 0], chord
+                    )
+                    if gap < near[k, p, 0]:
+                        near[k, p, 0], near[k, p, 1], near[k, p, 2] = gap, i, part
         i += 1
         visited += 20
     return i, used, visited
@@ -176,6 +199,7 @@ class StockHistory:
     frames: tuple[int, ...]
     tiles: _Tiles
     removed: Floats
+    near: tuple[StockNear, ...]
     depths: Floats
     hits: tuple[StockHit, ...]
 
@@ -205,8 +229,11 @@ def cut(
     progress: Callable[[float], None] = lambda _share: None,
     cancelled: Callable[[], bool] = lambda: False,
     keyframe_cells: int = KEYFRAME_CELLS,
+    look: float = 0.0,
 ) -> StockHistory:
     """Cut the whole path into a copy of ``uncut``. ``forbid`` (n,): the move's cutting part must not touch stock.
+
+    ``look``: shank, holder and spindle nose that come nearer than this to the stock are kept in mind, mm.
 
     Raises ``Cancelled`` when told to stop.
     """
@@ -218,6 +245,9 @@ def cut(
     removed, depths = np.zeros(n), np.zeros((n, 3))
     hits: list[StockHit] = []
     buffer = np.zeros((_HITS, 7))
+    watched = _watched(table)
+    near = np.zeros((*table.radius.shape, 3))
+    near[:, :, 0] = look
     frames = [0]
     tiles = _Tiles()
     across = grid.tiles[1]
@@ -230,7 +260,7 @@ def cut(
         at, used, visited = _cut_range(
             field.h, field.owner, dirty, grid.cell, path.start, path.end, path.centre, path.sweep, path.row,
             path.move, table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side,
-            TOLERANCES.touch_mm, removed, depths, buffer,
+            TOLERANCES.touch_mm, removed, depths, buffer, watched, near, TOLERANCES.chord_mm,
         )  # fmt: skip
         for k in range(used):
             m, p, cells, share, depth, x, y = buffer[k].tolist()
@@ -249,11 +279,27 @@ def cut(
             progress(at / n)
     progress(1.0)
     removed = np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
+    nearest = tuple(
+        StockNear(k, part, path.share_of(int(near[k, part, 1]), 0.0)[0], float(near[k, part, 0]))
+        for k, part in np.argwhere(near[:, :, 0] < look).tolist()
+    )
     deepest = np.zeros((path.moves, 3))
     np.maximum.at(deepest, path.move, depths)
     for array in (uncut.h, uncut.owner, field.h, field.owner, removed, deepest):
         array.setflags(write=False)
-    return StockHistory(uncut, field, path, table.outline, tuple(frames), tiles, removed, deepest, tuple(hits))
+    return StockHistory(uncut, field, path, table.outline, tuple(frames), tiles, removed, nearest, deepest, tuple(hits))
+
+
+def _watched(table: ToolTable) -> NDArray[np.uint8]:
+    """Parts whose gap to the stock is worth keeping: not the cutter, and no shank that follows the cutter into its own cut."""
+    out = (table.radius > 0.0).astype(np.uint8)
+    if out.size:
+        out[:, 0] = 0
+    for k, names in enumerate(table.part_names):
+        for part, name in enumerate(names):
+            if name == "shank" and table.radius[k, part] <= table.outline[k, 0] + TOLERANCES.touch_mm:
+                out[k, part] = 0
+    return out
 
 
 def _thin(frames: list[int], tiles: _Tiles, keyframe_cells: int) -> tuple[list[int], int]:

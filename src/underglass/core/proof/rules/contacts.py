@@ -16,12 +16,17 @@ from underglass.core.finding import Finding, Position
 from underglass.core.proof.proof import Closest
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.contact import against_solid
+from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH
+from underglass.core.removal.near import against_field
 from underglass.core.removal.toolpath import tip_path
 from underglass.core.tolerances import TOLERANCES
 
 _LOOK_MM = 25.0
 """Approaches nearer than this are measured and listed; what stays farther off is nobody's worry."""
+
+STOCK_LOOK_MM = 5.0
+"""The same for shank, holder and spindle nose to the stock, which they are near to all day."""
 
 _PART_WORDS = {
     "cutter": "the cutting part",
@@ -59,6 +64,12 @@ def find(context: Context) -> tuple[list[Finding], list[Closest]]:
         hits, near = _with_fixture(context, fixture)
         clashes.extend(hits)
         closest.extend(near)
+    closest.extend(
+        _near_stock(
+            context,
+            {(c.part, context.motions.state_of(c.first).tool) for c in clashes if c.code == "holder-into-stock"},
+        )
+    )
     findings = [_finding(context, c) for c in clashes]
     findings.extend(_near_miss(context, c) for c in closest if c.distance_mm < context.job.settings.clearance)
     return findings, sorted(closest, key=lambda c: c.distance_mm)
@@ -93,10 +104,24 @@ def _with_stock(context: Context) -> list[_Clash]:
     return clashes
 
 
+def _near_stock(context: Context, touching: set[tuple[str, int]]) -> list[Closest]:
+    """How near shank, holder and spindle nose came to the stock, where they did not touch it."""
+    out: dict[tuple[str, int], Closest] = {}
+    called = context.motions.tool_of()
+    for stock, history in zip(context.job.bench.stocks, context.stocks):
+        for near in history.near:
+            part, tool = context.tool_table.part_names[near.row][near.part], int(called[near.move])
+            known = out.get((part, tool))
+            if (part, tool) in touching or (known is not None and known.distance_mm <= near.gap):
+                continue
+            out[part, tool] = Closest(stock.name, part, near.gap, int(context.motions.line[near.move]), tool, near.move)
+    return list(out.values())
+
+
 def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], list[Closest]]:
     solid = fixture.solid
     motions, table = context.motions, context.tool_table
-    if solid.shape == "mesh" or not len(motions) or not table.tools:
+    if not len(motions) or not table.tools:
         return [], []
     path = tip_path(motions, context.tool_row, table.tools, solid.frame)
     size = np.array(solid.extent)
@@ -112,8 +137,28 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
         _LOOK_MM,
     )
     moves = (path.start, path.end, path.centre, path.sweep, path.row)
-    against_solid(*moves, radius, table.bottom, table.top, active, size, *measure, out)
-    if fixture.may_cut:
+    if solid.mesh is not None:
+        # Seen from above and solid below: held as heights, a little coarser than the stock.
+        field = make_field(solid, max(cell, default_cell(solid)))
+        heights, step = field.h, field.grid.cell
+        parts = (
+            table.outline,
+            active,
+            TOLERANCES.touch_side_cells * step,
+            TOLERANCES.touch_mm,
+            TOLERANCES.chord_mm,
+            _LOOK_MM,
+        )
+        against_field(heights, step, *moves, radius, table.bottom, *parts, out)
+        if fixture.may_cut:
+            allowed = np.zeros_like(out)
+            lower = np.maximum(heights - np.float32(fixture.may_cut), np.float32(0.0))
+            against_field(lower, step, *moves, radius, table.bottom, *parts, allowed)
+            out[:, 0, :3] = allowed[:, 0, :3]
+            out[:, 0, 3] = np.where(allowed[:, 0, 0] > 0.0, 0.0, _LOOK_MM)
+    else:
+        against_solid(*moves, radius, table.bottom, table.top, active, size, *measure, out)
+    if fixture.may_cut and solid.mesh is None:
         # Only the cutting part may go into it, and only so deep; how near it comes to that depth is nobody's worry.
         softer = size - (0.0, 0.0, fixture.may_cut)
         allowed = np.zeros_like(out)

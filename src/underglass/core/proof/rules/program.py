@@ -12,6 +12,7 @@ import numpy as np
 from underglass.core.control.motions import Event
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
+from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.toolpath import tip_path
 from underglass.core.tolerances import TOLERANCES
 
@@ -21,6 +22,7 @@ def find(context: Context) -> Iterator[Finding]:
     yield from _travel(context)
     yield from _lowest(context)
     yield from _inherited(context)
+    yield from _hollow(context)
     for text in context.job.not_held:
         yield Finding("not-proved", 1, text[:1].upper() + text[1:], "prove this part of the job another way")
     if not context.run.ended:
@@ -30,6 +32,29 @@ def find(context: Context) -> Iterator[Finding]:
             "the program has no M30 or M2 at its end",
             "write M30 as the last block",
             move=len(context.motions),
+        )
+
+
+_HOLLOW_SHARE = 0.005
+"""A height field of many cells is as large as the shape to far less than this, unless something is under something."""
+
+
+def _hollow(context: Context) -> Iterator[Finding]:
+    """Shapes from files that have something under an overhang: a field of heights holds it as solid."""
+    bench = context.job.bench
+    for solid in {
+        s.mesh: s for s in (*bench.stocks, *(f.solid for f in bench.fixtures)) if s.mesh is not None
+    }.values():
+        assert solid.mesh is not None
+        held, real = make_field(solid, default_cell(solid)).volume(), solid.mesh.volume
+        if held <= real * (1.0 + _HOLLOW_SHARE) + 1e-6:
+            continue
+        yield Finding(
+            "not-proved",
+            1,
+            f"{solid.mesh.name} has hollows or undercuts that are not seen from above: they are held as solid, {held - real:.0f} mm3 too much",
+            "look at these places another way",
+            evidence={"held_mm3": held, "real_mm3": real},
         )
 
 

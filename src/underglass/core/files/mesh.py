@@ -1,0 +1,88 @@
+"""Shapes as triangles, in and out: STL (binary and ASCII) and PLY by trimesh, 3MF written here (a zip with one XML part)."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from pathlib import Path
+from typing import Any
+from xml.sax.saxutils import quoteattr
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.bench.mesh import Mesh
+from underglass.core.errors import UnusableFile
+
+WRITTEN = (".stl", ".ply", ".3mf")
+_MOST_TRIANGLES = 20_000_000
+
+
+def read_mesh(path: Path, scale: float = 1.0) -> Mesh:
+    """A mesh file as triangles in mm; ``scale`` turns its lengths into mm. Raises ``UnusableFile``."""
+    import trimesh
+
+    try:
+        raw = path.read_bytes()
+    except OSError as error:
+        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+    try:
+        kind = path.suffix.lower().lstrip(".") or "stl"
+        loaded: Any = trimesh.load(io.BytesIO(raw), file_type=kind, force="mesh", process=False)
+        triangles = np.array(loaded.triangles, dtype=np.float64) * scale
+    except Exception:  # whatever a damaged file makes the reader say
+        raise UnusableFile(str(path), "this is not a mesh that can be read; STL and PLY can") from None
+    if triangles.ndim != 3 or not len(triangles) or not np.isfinite(triangles).all():
+        raise UnusableFile(str(path), "this mesh holds no triangles")
+    if len(triangles) > _MOST_TRIANGLES:
+        raise UnusableFile(str(path), f"this mesh has more than {_MOST_TRIANGLES:,} triangles")
+    return Mesh(path.name, triangles)
+
+
+def write_mesh(path: Path, vertices: NDArray[np.float64], faces: NDArray[np.int64], title: str = "stock") -> None:
+    """Write ``(n, 3)`` mm vertices and ``(m, 3)`` faces by the path's suffix. Raises ``UnusableFile``."""
+    import trimesh
+
+    kind = path.suffix.lower()
+    if kind not in WRITTEN:
+        raise UnusableFile(str(path), f"a part is written as {', '.join(WRITTEN)}")
+    if kind == ".3mf":
+        data = _three_mf(vertices, faces, title)
+    else:
+        made = trimesh.Trimesh(vertices, faces, process=False).export(file_type=kind[1:])
+        data = made if isinstance(made, bytes) else str(made).encode()
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise UnusableFile(str(path), (error.strerror or "cannot be written").lower()) from None
+
+
+_TYPES = """<?xml version="1.0" encoding="UTF-8"?>
+<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">
+<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>
+<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/>
+</Types>
+"""
+_RELATIONS = """<?xml version="1.0" encoding="UTF-8"?>
+<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">
+<Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/>
+</Relationships>
+"""
+
+
+def _three_mf(vertices: NDArray[np.float64], faces: NDArray[np.int64], title: str) -> bytes:
+    """The core part of the 3MF specification 1.x: one object of triangles, in mm."""
+    points = "\n".join(f'<vertex x="{x:.6g}" y="{y:.6g}" z="{z:.6g}"/>' for x, y, z in vertices.tolist())
+    corners = "\n".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in faces.tolist())
+    model = (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        '<model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">\n'
+        f'<resources><object id="1" type="model" name={quoteattr(title)}><mesh>\n<vertices>\n{points}\n</vertices>\n'
+        f'<triangles>\n{corners}\n</triangles>\n</mesh></object></resources>\n<build><item objectid="1"/></build>\n</model>\n'
+    )
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
+        package.writestr("[Content_Types].xml", _TYPES)
+        package.writestr("_rels/.rels", _RELATIONS)
+        package.writestr("3D/3dmodel.model", model)
+    return out.getvalue()

@@ -1,0 +1,170 @@
+"""The finished stock against a wanted shape, and two runs against each other.
+
+Two surfaces are the same *within the cell*: a wall may stand in the next cell, so a height counts as different only
+where it is above or below all nine heights about its place by more than the tolerance.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.bench.frame import Frame
+from underglass.core.bench.mesh import Mesh
+from underglass.core.control.state import Vector
+from underglass.core.proof.proof import Proof
+from underglass.core.removal.field import Field
+from underglass.core.removal.raster import tops
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Worst:
+    """The place that differs most: how much, over what area and volume about it all, where (part zero), which cell."""
+
+    depth_mm: float
+    area_mm2: float
+    volume_mm3: float
+    place: Vector
+    row: int
+    column: int
+
+
+@dataclass(frozen=True, slots=True)
+class Deviation:
+    """``over`` (ny, nx) mm: how far the stock stands above (+) or below (-) the other surface, 0 within the cell."""
+
+    over: Floats
+    gouge: Worst | None
+    excess: Worst | None
+
+
+def _around(values: Floats, highest: bool) -> Floats:
+    """The greatest or least of the nine values about each."""
+    out = np.pad(values, 1, mode="edge")
+    pick = np.maximum if highest else np.minimum
+    rows = pick(pick(out[:-2], out[1:-1]), out[2:])
+    return np.array(pick(pick(rows[:, :-2], rows[:, 1:-1]), rows[:, 2:]))
+
+
+def surface_difference(field: Field, other: Floats, tolerance: float, zero: Frame) -> Deviation:
+    """A field against heights on the same grid, mm from its underside."""
+    h = field.h.astype(np.float64)
+    above, below = h - _around(other, True), h - _around(other, False)
+    over = np.where(above > tolerance, above, np.where(below < -tolerance, below, 0.0))
+    return Deviation(over, _worst(field, -over, zero), _worst(field, over, zero))
+
+
+def _worst(field: Field, amount: Floats, zero: Frame) -> Worst | None:
+    counts = amount > 0.0
+    if not counts.any():
+        return None
+    row, column = np.unravel_index(int(np.argmax(amount)), amount.shape)
+    cell = field.grid.cell
+    local = np.array([[(column + 0.5) * cell, (row + 0.5) * cell, float(field.h[row, column])]])
+    at = zero.into(field.grid.frame.out(local))[0]
+    return Worst(
+        float(amount[row, column]),
+        float(counts.sum()) * cell * cell,
+        float(amount[counts].sum()) * cell * cell,
+        (float(at[0]), float(at[1]), float(at[2])),
+        int(row),
+        int(column),
+    )
+
+
+def target_heights(target: Mesh, field: Field, zero: Frame) -> Floats:
+    """The target's top over the field's cells, mm from the stock's underside; 0 where it has none."""
+    real = zero.out(target.triangles.reshape(-1, 3))
+    local = field.grid.frame.into(real).reshape(-1, 3, 3)
+    return np.maximum(np.nan_to_num(tops(local, field.grid.cell, field.grid.shape), nan=0.0), 0.0)
+
+
+def against_target(proof: Proof) -> Deviation | None:
+    """The first stock's finished shape against the job's target; None without one."""
+    settings = proof.job.settings
+    if settings.target is None or not proof.stocks:
+        return None
+    field, zero = proof.stocks[0].final, proof.job.bench.part_zero
+    return surface_difference(field, target_heights(settings.target, field, zero), settings.target_tolerance, zero)
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """Two runs. ``same_part``: no surface differs by more than the tolerance within the cell.
+
+    ``apart_mm3`` is the volume that differs, ``a_left`` where A has more material than B, ``a_lacks`` where less.
+    ``first_difference`` are the lines of A and B whose moves first lead elsewhere; None where the paths are the same.
+    """
+
+    same_part: bool
+    same_path: bool
+    apart_mm3: float
+    a_left: Worst | None
+    a_lacks: Worst | None
+    cell_mm: float
+    time_a_s: float
+    time_b_s: float
+    moves_a: int
+    moves_b: int
+    feed_a_mm: float
+    feed_b_mm: float
+    first_difference: tuple[int, int] | None
+
+
+_SAME_MM = 0.01
+"""Heights nearer than this are the same: nothing on a machine is certain below it."""
+
+_PATH_MM = 1e-4
+
+
+def compare_runs(a: Proof, b: Proof) -> Comparison:
+    """Compare two proofs of the same stock on the same cells. Raises ``ValueError`` where the grids differ."""
+    differences = []
+    for one, two in zip(a.stocks, b.stocks, strict=True):
+        if one.grid.shape != two.grid.shape or abs(one.grid.cell - two.grid.cell) > 1e-12:
+            raise ValueError("the two stocks do not lie on the same cells")
+        differences.append(
+            surface_difference(one.final, two.final.h.astype(np.float64), _SAME_MM, a.job.bench.part_zero)
+        )
+    apart = sum(float(np.abs(d.over).sum()) * s.grid.cell**2 for d, s in zip(differences, a.stocks))
+    left = max((d.excess for d in differences if d.excess is not None), key=lambda w: w.depth_mm, default=None)
+    lacks = max((d.gouge for d in differences if d.gouge is not None), key=lambda w: w.depth_mm, default=None)
+    first = _first_difference(a, b)
+    feeds = [float(p.motions.lengths()[~p.motions.rapid()].sum()) for p in (a, b)]
+    return Comparison(
+        left is None and lacks is None,
+        first is None,
+        apart,
+        left,
+        lacks,
+        max((s.grid.cell for s in a.stocks), default=0.0),
+        a.timing.total,
+        b.timing.total,
+        len(a.motions),
+        len(b.motions),
+        feeds[0],
+        feeds[1],
+        first,
+    )
+
+
+def _first_difference(a: Proof, b: Proof) -> tuple[int, int] | None:
+    """The lines of the first two moves that do not end at the same place, or are not of one kind."""
+    m, n = a.motions, b.motions
+    shorter = min(len(m), len(n))
+    apart = np.abs(m.end[:shorter] - n.end[:shorter]).max(axis=1, initial=0.0) > _PATH_MM
+    apart |= (m.kind[:shorter] != n.kind[:shorter]) | (np.abs(m.sweep[:shorter] - n.sweep[:shorter]) > 1e-6)
+    found = np.flatnonzero(apart)
+    if len(found):
+        k = int(found[0])
+        return int(m.line[k]), int(n.line[k])
+    if len(m) == len(n):
+        return None
+    return (
+        int(m.line[shorter]) if len(m) > shorter else a.run.last_line,
+        int(n.line[shorter]) if len(n) > shorter else b.run.last_line,
+    )
