@@ -62,6 +62,7 @@ def prove(
                 lambda s, b=base, w=share: progress("cutting", b + w * s),  # type: ignore[misc]
                 cancelled,
                 look=max(job.settings.clearance, contacts.STOCK_LOOK_MM),
+                before=before.stocks[k] if before is not None and k < len(before.stocks) else None,
             )
         )
     progress("looking for contacts", 1.0)

@@ -38,8 +38,9 @@ MAY_TOUCH, NO_TOUCH = 0, 1
 
 
 class StockHit(NamedTuple):
-    """A part of the tool in the stock where it must not be. Depth and place (stock's frame) in mm."""
+    """A part of the tool in the stock where it must not be, on a step of a move. Depth and place (stock's frame) in mm."""
 
+    step: int
     move: int
     part: int
     cells: int
@@ -172,6 +173,16 @@ class _Tiles:
         owners.append(owner)
         self.count += 1
 
+    def up_to(self, frame: int) -> _Tiles:
+        """The versions of the keyframes up to and with this one."""
+        out = _Tiles()
+        for tile, (frames, heights, owners) in self.versions.items():
+            k = bisect_right(frames, frame)
+            if k:
+                out.versions[tile] = (frames[:k], heights[:k], owners[:k])
+                out.count += k
+        return out
+
     def thin(self) -> None:
         """Join keyframes two by two: the later of each pair stays."""
         self.count = 0
@@ -182,6 +193,19 @@ class _Tiles:
             keep = list(newest.values())
             self.versions[tile] = (list(newest), [heights[k] for k in keep], [owners[k] for k in keep])
             self.count += len(keep)
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """What a later cut of nearly the same path can take over: inputs and results by step, and ``near`` at each keyframe."""
+
+    table: ToolTable
+    forbid: NDArray[np.uint8]
+    look: float
+    keyframe_cells: int
+    removed: Floats
+    depths: Floats
+    near: tuple[Floats, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -202,6 +226,7 @@ class StockHistory:
     near: tuple[StockNear, ...]
     depths: Floats
     hits: tuple[StockHit, ...]
+    kept: _Kept
 
     @property
     def grid(self) -> Grid:
@@ -230,10 +255,12 @@ def cut(
     cancelled: Callable[[], bool] = lambda: False,
     keyframe_cells: int = KEYFRAME_CELLS,
     look: float = 0.0,
+    before: StockHistory | None = None,
 ) -> StockHistory:
     """Cut the whole path into a copy of ``uncut``. ``forbid`` (n,): the move's cutting part must not touch stock.
 
-    ``look``: shank, holder and spindle nose that come nearer than this to the stock are kept in mind, mm.
+    ``look``: shank, holder and spindle nose that come nearer than this to the stock are kept in mind, mm. ``before``: an
+    earlier cut of the same stock; what comes before the first step that differs is taken over from its keyframes.
 
     Raises ``Cancelled`` when told to stop.
     """
@@ -254,6 +281,20 @@ def cut(
     since = 0
     side = TOLERANCES.touch_side_cells * grid.cell
     at = 0
+    nears = [near.copy()]
+    same = _same_steps(before, uncut, path, table, forbid, look) if before is not None else 0
+    if before is not None and same:
+        k = bisect_right(before.frames, same) - 1
+        at = before.frames[k]
+        cursor = before.cursor()
+        cursor.go_to_keyframe(k)
+        field = cursor.field
+        frames, tiles = list(before.frames[: k + 1]), before.tiles.up_to(k)
+        keyframe_cells = before.kept.keyframe_cells
+        removed[:at], depths[:at] = before.kept.removed[:at], before.kept.depths[:at]
+        hits = [hit for hit in before.hits if hit.step < at]
+        nears = list(before.kept.near[: k + 1])
+        near[:] = nears[-1]
     while at < n:
         if cancelled():
             raise Cancelled
@@ -265,19 +306,21 @@ def cut(
         for k in range(used):
             m, p, cells, share, depth, x, y = buffer[k].tolist()
             which, done = path.share_of(int(m), share)
-            hits.append(StockHit(which, int(p), int(cells), done, depth, x, y))
+            hits.append(StockHit(int(m), which, int(p), int(cells), done, depth, x, y))
         since += visited
         if since >= keyframe_cells and at < n:
             since = 0
             frames.append(at)
+            nears.append(near.copy())
             for tile in np.flatnonzero(dirty):
                 where = _tile_slices(int(tile), across)
                 tiles.keep(len(frames) - 1, int(tile), field.h[where].copy(), field.owner[where].copy())
             dirty[:] = 0
             if tiles.count * _TILE_BYTES > _MEMORY_LIMIT:
-                frames, keyframe_cells = _thin(frames, tiles, keyframe_cells)
+                frames, nears, keyframe_cells = _thin(frames, nears, tiles, keyframe_cells)
             progress(at / n)
     progress(1.0)
+    kept = _Kept(table, forbid, look, keyframe_cells, removed, depths, tuple(nears))
     removed = np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
     nearest = tuple(
         StockNear(k, part, path.share_of(int(near[k, part, 1]), 0.0)[0], float(near[k, part, 0]))
@@ -287,7 +330,9 @@ def cut(
     np.maximum.at(deepest, path.move, depths)
     for array in (uncut.h, uncut.owner, field.h, field.owner, removed, deepest):
         array.setflags(write=False)
-    return StockHistory(uncut, field, path, table.outline, tuple(frames), tiles, removed, nearest, deepest, tuple(hits))
+    return StockHistory(
+        uncut, field, path, table.outline, tuple(frames), tiles, removed, nearest, deepest, tuple(hits), kept
+    )
 
 
 def _watched(table: ToolTable) -> NDArray[np.uint8]:
@@ -302,12 +347,36 @@ def _watched(table: ToolTable) -> NDArray[np.uint8]:
     return out
 
 
-def _thin(frames: list[int], tiles: _Tiles, keyframe_cells: int) -> tuple[list[int], int]:
+def _same_steps(
+    old: StockHistory, uncut: Field, path: TipPath, table: ToolTable, forbid: NDArray[np.uint8], look: float
+) -> int:
+    """How many steps from the beginning are the same in an earlier cut of the same stock with the same tools."""
+    kept = old.kept
+    shapes = ("outline", "radius", "bottom")
+    if (
+        kept.look != look
+        or old.grid != uncut.grid
+        or any(not np.array_equal(getattr(kept.table, name), getattr(table, name)) for name in shapes)
+        or not np.array_equal(old.uncut.h, uncut.h)
+    ):
+        return 0
+    count = min(len(old.path), len(path))
+    differs = (old.path.row[:count] != path.row[:count]) | (old.path.move[:count] != path.move[:count])
+    differs |= (kept.forbid[:count] != forbid[:count]) | (old.path.sweep[:count] != path.sweep[:count])
+    for name in ("start", "end", "centre"):
+        one, two = getattr(old.path, name)[:count], getattr(path, name)[:count]
+        differs |= ((one != two) & ~(np.isnan(one) & np.isnan(two))).any(axis=1)
+    return int(np.argmax(differs)) if differs.any() else count
+
+
+def _thin(
+    frames: list[int], nears: list[Floats], tiles: _Tiles, keyframe_cells: int
+) -> tuple[list[int], list[Floats], int]:
     """Half the keyframes, twice as far apart. The newest always stays, for the tiles after it build on it."""
     if len(frames) % 2 == 0:
-        frames = [*frames, frames[-1]]
+        frames, nears = [*frames, frames[-1]], [*nears, nears[-1]]
     tiles.thin()
-    return frames[::2], keyframe_cells * 2
+    return frames[::2], nears[::2], keyframe_cells * 2
 
 
 class StockCursor:
@@ -338,6 +407,10 @@ class StockCursor:
         changed |= dirty
         self._step, self._part = step, part
         return changed
+
+    def go_to_keyframe(self, frame: int) -> None:
+        """Put the stock to a keyframe exactly."""
+        self._restore(frame, np.zeros_like(self._touched))
 
     def _restore(self, frame: int, changed: Dirty) -> None:
         history = self._history
