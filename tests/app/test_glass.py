@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -152,3 +153,38 @@ def test_everything_that_is_read_has_enough_contrast(palette) -> None:  # type: 
         for ground in ("panel", "ground", "active_wash"):
             assert contrast(getattr(palette, role), getattr(palette, ground)) >= 4.5, (role, ground)
     assert contrast("#000000", "#FFFFFF") == pytest.approx(21.0)
+
+
+@pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
+def test_zoomed_in_the_loupe_takes_over_and_lets_go(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(SLOT)
+    glass = window.glass
+    window.document.set_moment(window.tape.total)
+    glass.view("top")
+    wait_still(window, qtbot)
+    assert glass.stage.loupe is None
+    glass.camera = replace(glass.camera, target=(45.0, 30.0, 0.0), span=4.0)
+    with qtbot.waitSignal(glass.loupe_changed, timeout=30_000):
+        glass.restless()
+    wait_still(window, qtbot)
+    assert glass.stage.loupe is not None
+    stock, loupe = glass.stage.loupe
+    cell = loupe.field.grid.cell
+    assert stock == 0 and loupe.factor >= 10 and cell <= 0.025
+    # The slot's wall at X45 is found to the loupe's cell, where the proof's own are of 0.25.
+    wall = []
+    for x in np.arange(44.8, 45.2, cell / 2):
+        at = glass.project(np.array([[x, 30.0, 0.0]]))[0]
+        hit = glass.stage.surface(*glass._ray(QPoint(round(at[0]), round(at[1])).toPointF()))
+        assert hit is not None
+        wall.append((hit[0].place[0], glass.stage.world.into(np.array([hit[0].place]))[0]))
+    deep = [p[1][0] for p in wall if p[1][2] < -3.0]
+    assert min(deep) == pytest.approx(45.0, abs=2.0 * cell + 0.012)
+    middle = glass.project(np.array([[44.0, 30.0, 0.0]]))[0]
+    assert "cells of" in glass.about(QPoint(round(middle[0]), round(middle[1])).toPointF()) or glass.show_lines
+    window.document.set_moment(0.0)
+    assert glass.stage.loupe is None
+    wait_still(window, qtbot)
+    glass.view("corner")
+    wait_still(window, qtbot)
+    assert glass.stage.loupe is None

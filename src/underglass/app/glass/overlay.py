@@ -14,7 +14,7 @@ from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import words_font
 from underglass.core.finding import Finding, Severity
-from underglass.core.units import show_length
+from underglass.core.units import from_mm, show_length
 
 if TYPE_CHECKING:
     from underglass.app.glass.widget import Glass
@@ -42,6 +42,7 @@ class Overlay(QWidget):
             self._say(painter, f"{what} {share:.0%}" if what else "Nothing to show yet: open a job or a program.")
         else:
             self._axes(painter)
+            self._loupe(painter)
             self._marks(painter)
             self._tips(painter)
         painter.end()
@@ -49,6 +50,21 @@ class Overlay(QWidget):
     def _say(self, painter: QPainter, text: str) -> None:
         painter.setPen(QColor(self.palette_.quiet))
         painter.drawText(self.rect().adjusted(40, 40, -40, -40), int(Qt.AlignmentFlag.AlignCenter) | 0x1000, text)
+
+    def _loupe(self, painter: QPainter) -> None:
+        """Says that what is seen has finer cells than the proof's."""
+        loupe = self._glass.stage.loupe
+        if loupe is None or not self._glass.show_solid:
+            return
+        unit = self._document.units
+        text = f"loupe: cells of {from_mm(loupe[1].field.grid.cell, unit):.3g} {unit}, {loupe[1].factor} times finer"
+        wide = painter.fontMetrics().horizontalAdvance(text) + 18
+        box = QRectF(self.width() - wide - 12, self.height() - 34, wide, 22)
+        painter.setPen(QPen(QColor(self.palette_.rule), 1.0))
+        painter.setBrush(QColor(self.palette_.panel))
+        painter.drawRect(box)
+        painter.setPen(QColor(self.palette_.belief))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def _axes(self, painter: QPainter) -> None:
         """Which way X, Y and Z run, in the lower left corner, and where the part's zero is."""

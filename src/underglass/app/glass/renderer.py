@@ -142,6 +142,12 @@ class Renderer:
             stock.release()
         self._stocks.clear()
 
+    def drop_stocks(self, keep: int) -> None:
+        """Let go of all stocks but the first so many."""
+        for stock in self._stocks[keep:]:
+            stock.release()
+        del self._stocks[keep:]
+
     def add_stock(self, nx: int, ny: int, height: float, cell: float, place: Matrix) -> int:
         """A stock of so many cells; ``place`` (4, 4) puts its minimum corner into the world."""
         self._stocks.append(_StockTexture(self.context, nx, ny, height, cell, place))

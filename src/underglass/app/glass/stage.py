@@ -23,7 +23,9 @@ from underglass.app.glass.scene import (
 from underglass.app.style.palette import Palette
 from underglass.core.bench.frame import Frame
 from underglass.core.proof.proof import Proof
+from underglass.core.removal.field import Field
 from underglass.core.removal.history import StockCursor
+from underglass.core.removal.loupe import Loupe, Window, window_around
 from underglass.core.removal.pick import CellHit, first_cell
 from underglass.core.removal.sweep import TILE
 
@@ -54,10 +56,14 @@ class Stage:
         self._line: int | None = None
         self._codes_stale = False
         self._bodies: dict[object, Body] = {}
+        self.loupe: tuple[int, Loupe] | None = None
+        self._holed: Field | None = None
+        self._loupe_sent = False
 
     def set_proof(self, proof: Proof | None) -> None:
         """Take up a proof; nothing is sent before the next ``send``."""
         self.proof = proof
+        self.loupe, self._holed, self._loupe_sent = None, None, False
         self._sent = False
         self._line = None
         self._bodies.clear()
@@ -75,11 +81,64 @@ class Stage:
         if self.proof is None or moment == self._moment:
             return
         self._moment = moment
+        self.drop_loupe()
         move, share = self.proof.timing.locate(moment)
         for k, cursor in enumerate(self.cursors):
             changed = cursor.go(move, share)
             known = self._dirty[k]
             self._dirty[k] = changed if known is None else known | changed
+
+    # -- the loupe ---------------------------------------------------------------------------------------------------
+
+    def put_loupe(self, stock: int, loupe: Loupe) -> None:
+        """Show this finer part of a stock in place of its own cells."""
+        self.drop_loupe()
+        field = self.cursors[stock].field
+        j0, j1, i0, i1 = loupe.window
+        h = field.h.copy()
+        h[j0:j1, i0:i1] = 0.0
+        self._holed = Field(field.grid, h, field.owner)
+        self.loupe = (stock, loupe)
+        self._mark(stock, loupe.window)
+
+    def drop_loupe(self) -> None:
+        """Show the stock's own cells again."""
+        if self.loupe is not None:
+            stock, loupe = self.loupe
+            self.loupe, self._holed = None, None
+            self._mark(stock, loupe.window)
+
+    def _mark(self, stock: int, window: Window) -> None:
+        """Tiles of a window have to be sent again."""
+        j0, j1, i0, i1 = window
+        tiles = np.zeros(self.cursors[stock].field.grid.tiles, dtype=np.uint8)
+        tiles[j0 // TILE : (j1 - 1) // TILE + 1, i0 // TILE : (i1 - 1) // TILE + 1] = 1
+        known = self._dirty[stock]
+        self._dirty[stock] = tiles if known is None else known | tiles
+
+    def _shown(self, stock: int) -> Field:
+        """A stock's field as it is drawn: without what the loupe stands for."""
+        if self.loupe is not None and self.loupe[0] == stock and self._holed is not None:
+            return self._holed
+        return self.cursors[stock].field
+
+    def moment(self) -> tuple[int, float]:
+        """(move, share) that the stocks are at."""
+        assert self.proof is not None
+        return self.proof.timing.locate(max(self._moment, 0.0))
+
+    def _send_loupe(self, renderer: Renderer, chosen: tuple[int, int] | None) -> None:
+        count = len(self.cursors)
+        if self._loupe_sent:
+            renderer.drop_stocks(count)
+            self._loupe_sent = False
+        if self.loupe is None or self.proof is None:
+            return
+        field = self.loupe[1].field
+        grid = field.grid
+        index = renderer.add_stock(grid.nx, grid.ny, grid.height, grid.cell, frame_matrix(grid.frame, self.world))
+        renderer.put_stock(index, field.h, tool_colour_codes(self.proof, field.owner, chosen))
+        self._loupe_sent = True
 
     def select_line(self, line: int) -> None:
         """The line whose path and surfaces stand out."""
@@ -108,19 +167,23 @@ class Stage:
             renderer.put_lines(self.lines)
             self._sent = True
         chosen = self._moves_selected()
+        again = fresh or self._codes_stale or any(tiles is not None for tiles in self._dirty)
         for k, cursor in enumerate(self.cursors):
-            tiles = self._dirty[k]
+            tiles, shown = self._dirty[k], self._shown(k)
             if fresh or self._codes_stale:
                 codes = tool_colour_codes(proof, cursor.field.owner, chosen)
                 if fresh:
-                    renderer.put_stock(k, cursor.field.h, codes)
+                    renderer.put_stock(k, shown.h, codes)
                 else:
                     renderer.put_codes(k, codes)
                     if tiles is not None and tiles.any():
-                        renderer.put_stock(k, cursor.field.h, codes, tiles)
+                        renderer.put_stock(k, shown.h, codes, tiles)
             elif tiles is not None and tiles.any():
-                renderer.put_stock(k, cursor.field.h, self._codes_near(k, tiles, chosen), tiles)
+                renderer.put_stock(k, shown.h, self._codes_near(k, tiles, chosen), tiles)
             self._dirty[k] = None
+        if again:
+            self._loupe_sent = self._loupe_sent and not fresh
+            self._send_loupe(renderer, chosen)
         self._codes_stale = False
 
     def _codes_near(self, k: int, tiles: NDArray[np.uint8], chosen: tuple[int, int] | None) -> NDArray[np.uint8]:
@@ -251,8 +314,28 @@ class Stage:
         """The cell a ray (world coordinates) meets first, and the move that last cut it (below 0: none)."""
         ends = self.world.out(np.stack([start, start + way]))
         best: tuple[CellHit, int] | None = None
-        for cursor in self.cursors:
-            hit = first_cell(cursor.field, ends[0], ends[1] - ends[0])
+        fields = [self._shown(k) for k in range(len(self.cursors))]
+        if self.loupe is not None:
+            fields.append(self.loupe[1].field)
+        for field in fields:
+            hit = first_cell(field, ends[0], ends[1] - ends[0])
             if hit is not None and (best is None or hit.distance < best[0].distance):
-                best = (hit, int(cursor.field.owner[hit.row, hit.column]))
+                best = (hit, int(field.owner[hit.row, hit.column]))
         return best
+
+    def window_seen(self, rays: list[tuple[NDArray[np.float64], NDArray[np.float64]]]) -> tuple[int, Window] | None:
+        """The stock that these rays meet first of all, and the cells of it that lie between them; None where they miss."""
+        if self.proof is None:
+            return None
+        for k, cursor in enumerate(self.cursors):
+            grid = cursor.field.grid
+            places = []
+            for start, way in rays:
+                ends = self.world.out(np.stack([start, start + way]))
+                hit = first_cell(cursor.field, ends[0], ends[1] - ends[0])
+                if hit is not None:
+                    places.append(grid.frame.into(np.array([hit.place]))[0])
+            if len(places) >= 3:
+                low, high = np.min(places, axis=0), np.max(places, axis=0)
+                return k, window_around(grid, (low[0], low[1]), (high[0], high[1]))
+        return None

@@ -19,10 +19,12 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from underglass.app.document import Document
 from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.closer import Closer, LoupeRequest
 from underglass.app.glass.overlay import Overlay
 from underglass.app.glass.renderer import JITTER, Renderer
 from underglass.app.glass.stage import Stage
 from underglass.app.style.palette import Palette
+from underglass.core.removal.loupe import FACTOR, Loupe
 from underglass.core.units import show_length
 
 _CLICK_PIXELS = 4
@@ -33,6 +35,13 @@ _MOST_LINES_MOVING = 12_000
 _MOST_LINES_GATHERED = 40_000
 """While something moves only the path around the moment is drawn; a very long path is drawn whole once it is still."""
 
+_PIXELS_A_CELL = 3.0
+"""A cell larger than this many pixels shows its corners: then finer ones are worked out."""
+
+
+_FINEST = 100
+"""The loupe's cells are at most so many times finer."""
+
 
 class Glass(QOpenGLWidget):
     """The 3-D view of one document."""
@@ -41,6 +50,7 @@ class Glass(QOpenGLWidget):
     look_changed = Signal()
     resized = Signal()
     finding_picked = Signal(object)
+    loupe_changed = Signal()
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -71,6 +81,8 @@ class Glass(QOpenGLWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(260, 200)
         self.setAccessibleName("The glass: stock, tool and path")
+        self.closer = Closer(self)
+        self.closer.ready.connect(self._on_loupe_ready)
         self.overlay = Overlay(self, document, palette)
         document.proof_changed.connect(self._on_proof_changed)
         document.moment_changed.connect(self._on_moment_changed)
@@ -147,6 +159,7 @@ class Glass(QOpenGLWidget):
         """Something changed: draw soon, at half resolution if a whole picture takes long."""
         self._moving = True
         self._gathered = 0
+        self.closer.cancel()
         self._settle.start()
         self.update()
         self.overlay.update()
@@ -154,12 +167,57 @@ class Glass(QOpenGLWidget):
     def _on_settled(self) -> None:
         self._moving = False
         self._gathered = 0
+        self._look_closer()
         self.update()
+
+    # -- the loupe ---------------------------------------------------------------------------------------------------
+
+    def _look_closer(self) -> None:
+        """Zoomed in so far that cells show, ask for finer ones of what is seen."""
+        proof, stage = self._document.proof, self._stage
+        if proof is None or not self.show_solid:
+            return
+        width, height = self.width(), self.height()
+        grid = [(x, y) for x in np.linspace(0.0, width, 5) for y in np.linspace(0.0, height, 5)]
+        seen = stage.window_seen([self._ray(QPointF(float(x), float(y))) for x, y in grid])
+        if seen is None:
+            return
+        stock, window = seen
+        j0, j1, i0, i1 = window
+        known = stage.loupe
+        if max((i1 - i0) / max(width, 1), (j1 - j0) / max(height, 1)) > 1.0 / _PIXELS_A_CELL:
+            if known is not None:
+                stage.drop_loupe()
+            return
+        margin = max(2, (j1 - j0) // 4, (i1 - i0) // 4)
+        shape = proof.stocks[stock].grid.shape
+        window = (
+            max(0, j0 - margin),
+            min(shape[0], j1 + margin),
+            max(0, i0 - margin),
+            min(shape[1], i1 + margin),
+        )
+        if known is not None and known[0] == stock and known[1].window == window:
+            return
+        # A cell of the loupe about as large as a pixel.
+        factor = int(np.clip(min(width / (i1 - i0), height / (j1 - j0)), FACTOR, _FINEST))
+        self.closer.ask(
+            LoupeRequest(stock, proof.stocks[stock], proof.job.bench.stocks[stock], window, *stage.moment(), factor)
+        )
+
+    def _on_loupe_ready(self, stock: int, loupe: Loupe) -> None:
+        if stock >= len(self._stage.cursors):
+            return
+        self._stage.put_loupe(stock, loupe)
+        self._gathered = 0
+        self.loupe_changed.emit()
+        self.update()
+        self.overlay.update()
 
     @property
     def still(self) -> bool:
         """Whether the picture is as good as it gets."""
-        return not self._moving and self._gathered >= self._pictures_wanted()
+        return not self._moving and not self.closer.busy and self._gathered >= self._pictures_wanted()
 
     def _pictures_wanted(self) -> int:
         """How many pictures a still view is mixed from."""
@@ -384,9 +442,11 @@ class Glass(QOpenGLWidget):
         hit = self._stage.surface(*self._ray(at))
         if hit is None:
             return ""
+        loupe = self._stage.loupe
+        cell = f", cells of {show_length(loupe[1].field.grid.cell, unit)} {unit}" if loupe is not None else ""
         place = self._stage.world.into(np.array([hit[0].place]))[0]
         z = show_length(float(place[2]), unit)
         if hit[1] < 0:
-            return f"Uncut stock, Z {z}"
+            return f"Uncut stock, Z {z}{cell}"
         state = proof.motions.state_of(hit[1])
-        return f"Z {z}, cut by line {int(proof.motions.line[hit[1]])} with tool {state.tool}"
+        return f"Z {z}, cut by line {int(proof.motions.line[hit[1]])} with tool {state.tool}{cell}"

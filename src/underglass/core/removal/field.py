@@ -97,14 +97,21 @@ def too_fine(stock: Solid, cell: float) -> bool:
 def make_field(stock: Solid, cell: float) -> Field:
     """The uncut stock as a field. Boxes, upright cylinders, and meshes as they are seen from above."""
     x, y, z = stock.extent
-    grid = Grid(stock.frame, cell, max(1, math.ceil(x / cell - 1e-6)), max(1, math.ceil(y / cell - 1e-6)), z)
+    return fill(
+        stock, Grid(stock.frame, cell, max(1, math.ceil(x / cell - 1e-6)), max(1, math.ceil(y / cell - 1e-6)), z)
+    )
+
+
+def fill(stock: Solid, grid: Grid, origin: tuple[float, float] = (0.0, 0.0)) -> Field:
+    """The uncut stock on a grid whose corner lies at ``origin`` (mm) of the stock's own frame."""
+    x, y, z = stock.extent
     h = np.full(grid.shape, z, dtype=np.float32)
     owner = np.full(grid.shape, UNCUT, dtype=np.int32)
-    xc = (np.arange(grid.nx) + 0.5) * cell
-    yc = (np.arange(grid.ny) + 0.5) * cell
+    xc = origin[0] + (np.arange(grid.nx) + 0.5) * grid.cell
+    yc = origin[1] + (np.arange(grid.ny) + 0.5) * grid.cell
     if stock.mesh is not None:
         # Seen from above: what lies under an overhang counts as solid.
-        seen = tops(stock.mesh.triangles, cell, grid.shape)
+        seen = tops(stock.mesh.triangles - (*origin, 0.0), grid.cell, grid.shape)
         off = ~(seen > 0.0)
         h[~off] = seen[~off]
     elif stock.shape == "cylinder":

@@ -379,6 +379,14 @@ def _thin(
     return frames[::2], nears[::2], keyframe_cells * 2
 
 
+def replay(field: Field, path: TipPath, outline: Floats, first: int, last: int, share: float) -> None:
+    """Cut steps ``first`` to ``last`` into a field, the last one only to its ``share``."""
+    _replay(
+        field.h, field.owner, np.zeros(field.grid.tiles, dtype=np.uint8), field.grid.cell, path.start, path.end, path.centre,
+        path.sweep, path.row, path.move, outline, first, last, share,
+    )  # fmt: skip
+
+
 class StockCursor:
     """A stock that can be put to any moment of its history. Not for use from two threads at once."""
 

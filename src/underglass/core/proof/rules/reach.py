@@ -44,10 +44,11 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
         x, y, z = motions.state_of(move).shown((float(place[0]), float(place[1]), float(place[2])))
         height = float(place[2]) - tool.length - top
         where = f"{context.length(abs(height))} {'above' if height >= 0.0 else 'below'} the stock's top"
+        place = f"X {context.figure(x)} Y {context.figure(y)} Z {context.figure(z)}"
         yield Finding(
             "first-approach",
             int(motions.line[move]),
-            f"{context.tool_words(event.tool)} first comes down to X {context.figure(x)} Y {context.figure(y)} Z {context.figure(z)}: its tip is {where}",
+            f"{context.tool_words(event.tool)} comes down to {where}, at {place}",
             "at the machine, hold here and compare the height by eye before going on",
             tool=event.tool,
             move=move,

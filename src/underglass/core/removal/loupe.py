@@ -1,0 +1,111 @@
+"""The loupe: a small part of the stock on much finer cells, cut from only those moves that touch it.
+
+Glossary
+    window    rows and columns of the stock's own cells that the loupe stands for, ends exclusive
+    factor    how many of the loupe's cells lie along one of the stock's
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.bench.solid import Solid
+from underglass.core.errors import Cancelled
+from underglass.core.removal.field import Field, Grid, fill
+from underglass.core.removal.history import StockHistory, replay
+from underglass.core.removal.toolpath import TipPath
+
+FACTOR = 10
+_MOST_CELLS = 4_000_000
+_AT_ONCE = 2000
+
+Window = tuple[int, int, int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Loupe:
+    """A finer field that stands for ``window`` (j0, j1, i0, i1) of a stock's cells, ``steps`` of its path cut into it."""
+
+    window: Window
+    field: Field
+    factor: int
+    steps: int
+
+
+def window_around(grid: Grid, low: tuple[float, float], high: tuple[float, float]) -> Window:
+    """The cells of a stock that a rectangle of its own frame (mm) touches, at least one."""
+    i0, i1 = (int(np.clip(np.floor(v / grid.cell), 0, grid.nx - 1)) for v in (low[0], high[0]))
+    j0, j1 = (int(np.clip(np.floor(v / grid.cell), 0, grid.ny - 1)) for v in (low[1], high[1]))
+    return (min(j0, j1), max(j0, j1) + 1, min(i0, i1), max(i0, i1) + 1)
+
+
+def look_closer(
+    history: StockHistory,
+    solid: Solid,
+    window: Window,
+    move: int,
+    share: float,
+    factor: int = FACTOR,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Loupe:
+    """The stock at ``share`` of ``move`` in a window, ``factor`` times finer (less for a large window).
+
+    Raises ``Cancelled`` when told to stop.
+    """
+    j0, j1, i0, i1 = window
+    cells = (j1 - j0) * (i1 - i0)
+    while factor > 1 and cells * factor * factor > _MOST_CELLS:
+        factor -= 1
+    coarse = history.grid
+    x0, y0 = i0 * coarse.cell, j0 * coarse.cell
+    grid = Grid(
+        coarse.frame.moved(x0, y0, 0.0), coarse.cell / factor, (i1 - i0) * factor, (j1 - j0) * factor, coarse.height
+    )
+    field = fill(solid, grid, (x0, y0))
+    path = history.path
+    step, part = path.step_at(move, share)
+    chosen = _touching(history, window, min(step + 1, len(path)))
+    by = np.array([x0, y0, 0.0])
+    near = TipPath(
+        path.start[chosen] - by,
+        path.end[chosen] - by,
+        path.centre[chosen] - by[:2],
+        np.ascontiguousarray(path.sweep[chosen]),
+        np.ascontiguousarray(path.row[chosen]),
+        np.ascontiguousarray(path.move[chosen]),
+        path.first,
+    )
+    count = len(chosen)
+    last = part if count and int(chosen[-1]) == step else 1.0
+    for at in range(0, count, _AT_ONCE):
+        if cancelled():
+            raise Cancelled
+        end = min(at + _AT_ONCE, count) - 1
+        replay(field, near, history.outline, at, end, last if end == count - 1 else 1.0)
+    return Loupe(window, field, factor, count)
+
+
+def _touching(history: StockHistory, window: Window, before: int) -> NDArray[np.int64]:
+    """Steps before one whose tool reaches over the window."""
+    path, cell = history.path, history.grid.cell
+    j0, j1, i0, i1 = window
+    reach = np.append(history.outline[:, 0], 0.0)[path.row[:before]]
+    start, end = path.start[:before], path.end[:before]
+    low, high = np.minimum(start, end)[:, :2], np.maximum(start, end)[:, :2]
+    bent = path.sweep[:before] != 0.0
+    if bent.any():
+        centre = path.centre[:before][bent]
+        r = np.hypot(*(start[bent, :2] - centre).T)[:, None]
+        low[bent], high[bent] = np.minimum(low[bent], centre - r), np.maximum(high[bent], centre + r)
+    over = (
+        (path.row[:before] >= 0)
+        & (low[:, 0] - reach <= i1 * cell)
+        & (high[:, 0] + reach >= i0 * cell)
+        & (low[:, 1] - reach <= j1 * cell)
+        & (high[:, 1] + reach >= j0 * cell)
+    )
+    return np.flatnonzero(over)
