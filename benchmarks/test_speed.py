@@ -46,7 +46,9 @@ def level_sweep_ns() -> tuple[float, float]:
     for k in range(60):
         a, b = np.array([10.0, 50.0, 19.0 - 0.1 * k]), np.array([90.0, 50.0, 19.0 - 0.1 * k])
         began = time.perf_counter()
-        _taken, cells, _deepest = sweep_move(field.h, field.owner, dirty, 0.1, a, b, centre, 0.0, 1.0, 5.0, 5.0, 0.0, 0.0, k)
+        _taken, cells, _deepest = sweep_move(
+            field.h, field.owner, dirty, 0.1, a, b, centre, 0.0, 1.0, 5.0, 5.0, 0.0, 0.0, k
+        )
         times.append(time.perf_counter() - began)
     plain = np.full((100, cells // 100), 20.0, np.float32)
     lower = np.empty_like(plain)
@@ -163,3 +165,96 @@ def test_one_edited_line_in_100_000(benchmark, at: int) -> None:  # type: ignore
     old = control_for(job).run(lines)
     edited = (*lines[:at], "X1. Y1.", *lines[at + 1 :])
     benchmark.pedantic(lambda: control_for(job).run(edited, old=old), rounds=10, iterations=1)
+
+
+# -- ball finishing, an edit near its end, and another library's way ---------------------------------------------------------
+
+
+def finishing(rows: int = 100, columns: int = 100) -> str:
+    """A waved surface of 100 x 100 mm, back and forth with a ball, as a program."""
+    out = [START.replace("X-20. Y-20.", "X0 Y0"), "Z5.\nG1 F2000\n"]
+    for row in range(rows):
+        y = row * 100.0 / rows
+        xs = np.linspace(0.0, 100.0, columns + 1)[:: -1 if row % 2 else 1]
+        out += [f"X{x:.3f} Y{y:.3f} Z{-3 + 2 * np.sin(x / 15) * np.cos(y / 15):.4f}\n" for x in xs]
+    return "".join(out) + "G0 Z50.\nM5\nM30\n"
+
+
+BALL_JOB = (
+    PLAIN_JOB.replace("[100.0, 60.0, 20.0]", "[100.0, 100.0, 20.0]")
+    .replace("cell = 0.25", "cell = 0.1")
+    .replace('kind = "end-mill"\nDC = 10.0', 'kind = "ball-end"\nDC = 6.0')
+)
+
+
+def test_ball_finishing_file_to_findings(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    """10,000 blocks on 1000 x 1000 cells of 0.1 mm."""
+    text = finishing()
+    path = write_job(tmp_path, text, BALL_JOB)
+
+    def whole() -> None:
+        prove(*load(path)[:2])
+
+    benchmark.pedantic(whole, rounds=5, iterations=1, warmup_rounds=1)
+
+
+def test_an_edit_near_the_end_of_10_000(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    """Text to findings and cut, with the proof before the edit at hand."""
+    text = finishing()
+    path = write_job(tmp_path, text, BALL_JOB)
+    job, source, _file = load(path)
+    before = prove(job, source)
+    lines = text.split("\n")
+    lines[-60] = "X50. Y50. Z-4."
+    edited = read_text("\n".join(lines), "plain.nc")
+    benchmark.pedantic(lambda: prove(job, edited, before=before), rounds=10, iterations=1, warmup_rounds=1)
+
+
+def test_against_hulls_subtracted(benchmark) -> None:  # type: ignore[no-untyped-def]
+    """The same 400 moves as hulls of a ball's two ends, subtracted one by one by manifold3d: time a move, as a ratio."""
+    import manifold3d as m3
+
+    ball = Tool(1, "ball-end", 6.0, 80.0, 25.0, 45.0, 6.0)
+    path = short_moves(400)
+    table = make_tool_table([ball], 80.0)
+    forbid = np.full(400, MAY_TOUCH, dtype=np.uint8)
+    field = make_field(FIELD, 0.1)
+    cut(field, path, table, forbid)
+    took = []
+    for _ in range(5):
+        began = time.perf_counter()
+        cut(field, path, table, forbid)
+        took.append(time.perf_counter() - began)
+    ours = min(took)
+
+    def hulls() -> None:
+        sphere = m3.Manifold.sphere(3.0, 48)
+        solid = m3.Manifold.cube([100.0, 100.0, 20.0])
+        for k in range(400):
+            ends = [sphere.translate([*p[:2], p[2] + 3.0]) for p in (path.start[k], path.end[k])]
+            solid = solid - m3.Manifold.batch_hull(ends)
+        solid.volume()
+
+    benchmark.pedantic(hulls, rounds=1, iterations=1)
+    benchmark.extra_info["times as fast"] = round(benchmark.stats["min"] / ours, 1)
+    print(
+        f"\n400 moves: ours {ours * 1000:.1f} ms, hulls {benchmark.stats['min'] * 1000:.0f} ms, {benchmark.stats['min'] / ours:.0f} times"
+    )
+
+
+def test_a_million_moves_in_one_pass(benchmark) -> None:  # type: ignore[no-untyped-def]
+    """Text to findings; the peak of the process is printed."""
+    import resource
+
+    head = START.replace("X-20. Y-20.", "X0 Y0") + "Z0.\nG1 F2000\n"
+    k = np.arange(1_000_000)
+    x, y = (k % 1000) / 10.0, (k // 1000) % 600 / 10.0
+    text = (
+        head
+        + "\n".join(f"X{a:.1f} Y{b:.1f} Z{-0.5 - (n % 7) / 10:.1f}" for n, (a, b) in enumerate(zip(x, y)))
+        + "\nG0 Z50.\nM30\n"
+    )
+    job, _source, _file = load(copy_demo("vent-bracket"))
+    source = read_text(text, "million.nc")
+    benchmark.pedantic(lambda: prove(job, source), rounds=1, iterations=1)
+    print(f"\npeak {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")

@@ -24,7 +24,7 @@ from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import StockHistory, cut
-from underglass.core.removal.toolpath import make_tool_table, real_tools, tip_path
+from underglass.core.removal.toolpath import make_tool_table, real_tools, spare_bored_walls, tip_path
 
 Progress = Callable[[str, float], None]
 
@@ -45,7 +45,7 @@ def prove(
     motions = run.motions
     timing = time_motions(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
     tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
-    table = make_tool_table(tools, job.bench.machine.nose_diameter)
+    table, rows = spare_bored_walls(motions, rows, make_tool_table(tools, job.bench.machine.nose_diameter))
     forbid = contacts.forbidden(motions)
     stocks: list[StockHistory] = []
     for k, stock in enumerate(job.bench.stocks):

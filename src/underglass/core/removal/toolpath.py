@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.tool import Tool
-from underglass.core.control.motions import Motions
+from underglass.core.control.motions import Kind, Motions
 from underglass.core.tolerances import TOLERANCES
 
 Floats = NDArray[np.float64]
@@ -115,6 +115,31 @@ def real_tools(
     for number, row in rows.items():
         table[number] = row
     return order, table[called]
+
+
+def spare_bored_walls(
+    motions: Motions, row: NDArray[np.int32], table: ToolTable
+) -> tuple[ToolTable, NDArray[np.int32]]:
+    """Boring bars that a cycle moves with the spindle stopped stand with their one edge away from the wall.
+
+    For those moves each bar gets a second row without a cutting part; its shank and holder stay.
+    """
+    stopped = np.array([s.spindle == "off" for s in motions.in_force] or [True])[motions.state]
+    aside = stopped & (motions.kind == Kind.CYCLE_RAPID)
+    tools = list(table.tools)
+    row = row.copy()
+    bars = [k for k, tool in enumerate(table.tools) if tool.kind == "boring-bar" and (aside & (row == k)).any()]
+    if not bars:
+        return table, row
+    for k in bars:
+        row[aside & (row == k)] = len(tools)
+        tools.append(table.tools[k])
+    pick = [*range(len(table.tools)), *bars]
+    outline, radius = table.outline[pick].copy(), table.radius[pick].copy()
+    outline[len(table.tools) :] = 0.0
+    radius[len(table.tools) :, 0] = 0.0
+    names = tuple(table.part_names[k] for k in pick)
+    return ToolTable(tuple(tools), outline, radius, table.bottom[pick], table.top[pick], names), row
 
 
 def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], frame: Frame) -> TipPath:
