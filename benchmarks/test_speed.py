@@ -242,7 +242,7 @@ def test_against_hulls_subtracted(benchmark) -> None:  # type: ignore[no-untyped
     )
 
 
-def test_a_million_moves_in_one_pass(benchmark) -> None:  # type: ignore[no-untyped-def]
+def test_a_million_moves_in_one_pass(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
     """Text to findings; the peak of the process is printed."""
     import resource
 
@@ -254,7 +254,7 @@ def test_a_million_moves_in_one_pass(benchmark) -> None:  # type: ignore[no-unty
         + "\n".join(f"X{a:.1f} Y{b:.1f} Z{-0.5 - (n % 7) / 10:.1f}" for n, (a, b) in enumerate(zip(x, y)))
         + "\nG0 Z50.\nM30\n"
     )
-    job, _source, _file = load(copy_demo("vent-bracket"))
+    job = read_job(write_job(tmp_path, "M30\n"))
     source = read_text(text, "million.nc")
     benchmark.pedantic(lambda: prove(job, source), rounds=1, iterations=1)
     print(f"\npeak {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QSettings
@@ -20,13 +21,23 @@ def _settle(window: MainWindow) -> None:
     loop.exec()
 
 
+def _close_up(window: MainWindow) -> None:
+    """Into a corner of the pocket, as far as the proof's own cells would show."""
+    window.editor.go_to(77)
+    window.document.select_line(77)
+    glass = window.glass
+    glass.camera = replace(glass.camera, target=(102.0, 58.0, -1.0), span=5.0, azimuth_deg=-125.0, elevation_deg=50.0)
+    glass.restless()
+
+
 def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     """(file name, what to do before the picture) of each view."""
     yield "first-page", lambda: None
     yield "prove-crash", lambda: window.open(copy_demo("vent-bracket-slip"))
     yield "prove-clean", lambda: window.open(copy_demo("vent-bracket"))
     yield "prove-pocket", lambda: (window.editor.go_to(66), window.document.select_line(66))
-    yield "write", lambda: (window.go_to_place("write"), window.editor.go_to(95))
+    yield "prove-loupe", lambda: _close_up(window)
+    yield "write", lambda: (window.glass.view("corner"), window.go_to_place("write"), window.editor.go_to(95))
     yield (
         "prove-night",
         lambda: (

@@ -19,8 +19,8 @@ from underglass.app.parts.basic import PanelHead, label
 from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import words_font
-from underglass.core.finding import Finding
-from underglass.core.units import show_clock
+from underglass.core.finding import FIRST_APPROACH, Finding
+from underglass.core.units import Unit, show_clock, show_length
 
 _FINDING = Qt.ItemDataRole.UserRole + 1
 _Index = QModelIndex | QPersistentModelIndex
@@ -62,9 +62,16 @@ class FindingDelegate(QStyledItemDelegate):
         super().__init__(parent)
         self.palette_ = palette
         self.width = 260
+        self.unit: Unit = "mm"
 
     def _parts(self, finding: Finding, chosen: bool) -> list[tuple[str, str, int]]:
         tool = f" · T{finding.tool}" if finding.tool else ""
+        if finding.code == FIRST_APPROACH and not chosen:
+            # One quiet line a tool: nothing to mend, something to compare at the machine.
+            height = float(finding.evidence["height_mm"] or 0.0)
+            side = "above" if height >= 0.0 else "below"
+            said = f"T{finding.tool} comes in {show_length(abs(height), self.unit)} {self.unit} {side} stock"
+            return [(said, self.palette_.quiet, 12)]
         where = f"{finding.severity.word} · line {finding.line} · {show_clock(finding.time_s)}{tool}"
         parts = [(finding.message, self.palette_.text, 13), (where, self.palette_.quiet, 12)]
         if chosen:
@@ -138,6 +145,8 @@ class FindingsPanel(QWidget):
         box.addWidget(self.list, 1)
         document.proof_changed.connect(self._on_proof_changed)
         document.finding_changed.connect(self._on_finding_changed)
+        document.units_changed.connect(self._on_units_changed)
+        self._on_units_changed()
         self._on_proof_changed()
 
     def set_palette(self, palette: Palette) -> None:
@@ -160,6 +169,10 @@ class FindingsPanel(QWidget):
         else:
             self._empty.setText("Nothing found: no crash, no fault, nothing to look at twice.")
         self._on_finding_changed()
+
+    def _on_units_changed(self) -> None:
+        self._delegate.unit = self._document.units
+        self.list.viewport().update()
 
     def _on_finding_changed(self) -> None:
         finding = self._document.finding

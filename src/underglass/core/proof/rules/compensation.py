@@ -22,6 +22,7 @@ from typing import Any, TypeAlias
 
 import numpy as np
 import shapely
+import shapely.errors
 import shapely.ops
 from numpy.typing import NDArray
 
@@ -52,7 +53,12 @@ def find(context: Context) -> Iterator[Finding]:
         if stretch.plane != 17 or stretch.radius <= _SEEN_MM:
             continue
         for run in _runs(stretch, context.motions):
-            for finding in _Judge(context, stretch, run).find():
+            try:
+                found = list(_Judge(context, stretch, run).find())
+            except shapely.errors.GEOSException:
+                # A contour so far from sense that its regions cannot be worked out has other findings.
+                continue
+            for finding in found:
                 if (finding.code, finding.line) not in told:
                     told.add((finding.code, finding.line))
                     yield finding
@@ -103,6 +109,14 @@ def _arc(a: Floats, b: Floats, centre: Floats, sweep: float) -> Floats:
     out = centre + r * np.column_stack([np.cos(angle), np.sin(angle)])
     out[0], out[-1] = a, b
     return out
+
+
+def _area(region: Region) -> Region:
+    """Only what has an area of a region that may cross or touch itself."""
+    parts = [
+        part for part in shapely.get_parts(shapely.make_valid(region)) if part.geom_type in ("Polygon", "MultiPolygon")
+    ]
+    return shapely.union_all(parts) if parts else shapely.Polygon()
 
 
 class _Judge:
@@ -168,7 +182,7 @@ class _Judge:
                 self.line, -self.s.side * self.r, single_sided=True, cap_style="flat", quad_segs=_RING
             )
         ring = shapely.Polygon(path)
-        whole = shapely.make_valid(ring)
+        whole = _area(ring)
         x, y = path[:, 0], path[:, 1]
         area = float(np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y)) / 2.0
         if (area > 0.0) == (self.s.side > 0.0):
@@ -268,7 +282,7 @@ class _Judge:
             sides.append(shapely.get_coordinates(shapely.ops.substring(line, a, b)))
         ring = np.concatenate([[tip], sides[0], [corner], sides[1], [tip]])
         return shapely.difference(
-            shapely.make_valid(shapely.Polygon(ring)), shapely.buffer(shapely.Point(tip), self.r, quad_segs=_RING)
+            _area(shapely.Polygon(ring)), shapely.buffer(shapely.Point(tip), self.r, quad_segs=_RING)
         )
 
     def _remains(self) -> Iterator[Finding]:
@@ -362,7 +376,7 @@ class _Judge:
         if s.last[first] <= s.first[first] or s.last[last] <= s.first[last]:
             return
         begin, end = motions.start[int(s.first[first]), :2], motions.end[int(s.last[last]) - 1, :2]
-        gap = shapely.make_valid(shapely.Polygon([path[-1], path[0], begin, end]))
+        gap = _area(shapely.Polygon([path[-1], path[0], begin, end]))
         self.line = shapely.LineString([path[-1], path[0]])
         gap = shapely.intersection(gap, self._stock())
         if gap.is_empty:
