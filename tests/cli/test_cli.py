@@ -222,3 +222,16 @@ def test_two_jobs_compared(tmp_path: Path) -> None:
     report = json.loads(other.stdout)
     assert other.returncode == 1 and report["same_part"] is False
     assert report["more_in_a"]["depth_mm"] == 1.0 and report["first_difference"] == {"line_a": 6, "line_b": 6}
+
+
+@pytest.mark.parametrize("form", ["json", "svg", "dxf"])
+def test_paths_in_other_forms(tmp_path: Path, form: str) -> None:
+    job = write_job(tmp_path, START + "X10. Y10.\nG1 Z1. F200\nG2 X20. I5. J0\nM30\n")
+    done = call("path", job, "--format", form, "--out", tmp_path / f"path.{form}")
+    assert done.returncode == 0 and not done.stdout
+    assert len((tmp_path / f"path.{form}").read_text()) > 500
+
+
+def test_sarif_on_stdout_alone(tmp_path: Path) -> None:
+    done = call("check", write_job(tmp_path, START + "M30\n"), "--format", "sarif")
+    assert done.returncode == 0 and json.loads(done.stdout)["version"] == "2.1.0"

@@ -14,6 +14,7 @@ from underglass import __version__
 from underglass.cli.work import Failure, checked, gather
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo, demo_names
+from underglass.core.files.drawn import path_as_dxf, path_as_svg
 from underglass.core.files.load import load
 from underglass.core.files.mesh import WRITTEN, write_mesh
 from underglass.core.files.profiles import data_folder
@@ -21,12 +22,14 @@ from underglass.core.files.report import (
     comparison_as_dict,
     comparison_as_text,
     path_as_csv,
+    path_as_json,
     proof_as_dict,
     proof_as_text,
     restart_as_text,
     summary_as_dict,
     summary_as_text,
 )
+from underglass.core.files.sarif import as_sarif
 from underglass.core.finding import Severity, worst
 from underglass.core.proof import measure as measuring
 from underglass.core.proof.compare import compare_runs
@@ -36,6 +39,7 @@ from underglass.core.proof.restart import restart
 from underglass.core.removal.field import default_cell
 from underglass.core.units import MM_PER_INCH
 
+_PATHS = {"csv": path_as_csv, "json": path_as_json, "svg": path_as_svg, "dxf": path_as_dxf}
 _LEVELS = {"crash": Severity.CRASH, "fault": Severity.FAULT, "caution": Severity.CAUTION}
 
 
@@ -81,7 +85,7 @@ def demo(name: str, picture: Path | None) -> None:
 
 @cli.command()
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--format", "form", type=click.Choice(["text", "json"]), default="text", show_default=True)
+@click.option("--format", "form", type=click.Choice(["text", "json", "sarif"]), default="text", show_default=True)
 @click.option("--out", type=click.Path(path_type=Path), help="Write the report here, not to stdout.")
 @click.option("--fail-on", type=click.Choice(list(_LEVELS)), default="fault", show_default=True)
 def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) -> None:
@@ -92,6 +96,8 @@ def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) ->
         rows = [proof_as_dict(p) for p in proofs]
         whole = rows if len(files) > 1 or files[0].is_dir() else rows[0]
         text = json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+    elif form == "sarif":
+        text = json.dumps(as_sarif(proofs), indent=1, ensure_ascii=False) + "\n"
     else:
         text = "\n".join(proof_as_text(p) for p in proofs)
     _put(text, out)
@@ -187,12 +193,11 @@ def compare(job_a: Path, job_b: Path, form: str) -> None:
 
 @cli.command()
 @click.argument("job", type=click.Path(path_type=Path))
-@click.option("--format", "form", type=click.Choice(["csv"]), default="csv", show_default=True)
+@click.option("--format", "form", type=click.Choice(list(_PATHS)), default="csv", show_default=True)
 @click.option("--out", type=click.Path(path_type=Path), help="Write the moves here, not to stdout.")
 def path(job: Path, form: str, out: Path | None) -> None:
     """The moves as the control makes them."""
-    del form
-    _put(path_as_csv(prove(*load(job)[:2])), out)
+    _put(_PATHS[form](prove(*load(job)[:2])), out)
 
 
 @cli.command()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.words import SINGLE_LETTERS, g_key
@@ -101,3 +102,14 @@ class BlockWords:
     def g_word(self, group: str) -> Word | None:
         found = self.g.get(group)
         return found[1] if found else None
+
+
+def in_other_words(block: Block, same: Mapping[tuple[str, float], tuple[tuple[str, float], ...]]) -> Block:
+    """The block with a profile's own words put as those that they stand for."""
+    if not any((w.letter, w.value) in same for w in block.words):
+        return block
+    words: list[Word] = []
+    for word in block.words:
+        meant = same.get((word.letter, word.value))
+        words += [word] if meant is None else [word._replace(letter=a, value=b) for a, b in meant]
+    return replace(block, words=tuple(words))

@@ -8,13 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import replace
 
 import numpy as np
 
 from underglass.core.bench.machine import Machine
 from underglass.core.control import again, calls, compensated, motion, settings, takeover, technology, threading
-from underglass.core.control.block_words import BlockWords
+from underglass.core.control.block_words import BlockWords, in_other_words
 from underglass.core.control.compensate import Compensator
 from underglass.core.control.cycles import CycleData
 from underglass.core.control.flow import Flow, Library
@@ -198,7 +197,7 @@ class Control:
         if not block.words:
             return
         if self.profile.same_as:
-            block = self._in_other_words(block)
+            block = in_other_words(block, self.profile.same_as)
         for word in block.words:
             if word.value in _CALL_NUMBERS and (word.letter, word.value) in _CALLS:
                 calls.call(self, block, word)
@@ -272,22 +271,6 @@ class Control:
                 f"{' and '.join(left)} {'is' if len(left) == 1 else 'are'} still in force at {where}",
                 "cancel it with G69, G50, G50.1 or G52 X0 Y0 Z0 where it is no longer wanted",
             )
-
-    def _in_other_words(self, block: Block) -> Block:
-        """The block with the profile's own words put as those that they stand for."""
-        same = self.profile.same_as
-        if not any((w.letter, w.value) in same for w in block.words):
-            return block
-        words = [
-            new
-            for w in block.words
-            for new in (
-                [w._replace(letter=letter, value=value) for letter, value in same[(w.letter, w.value)]]
-                if (w.letter, w.value) in same
-                else [w]
-            )
-        ]
-        return replace(block, words=tuple(words))
 
     # -- what places are measured from -----------------------------------------------------------------------------------
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -267,22 +268,33 @@ def _cell(value: float) -> str:
     return "0" if text in ("-0", "") else text
 
 
-def path_as_csv(proof: Proof) -> str:
-    """Every move that has a length, in order."""
+def _path_rows(proof: Proof) -> Iterator[tuple[object, ...]]:
+    """Every move that has a length, in order, in the columns of the header; nan where a column means nothing."""
     motions = proof.motions
     shift = motions.shifts()
     start, end = motions.start - shift, motions.end - shift
     centre = motions.centre - shift
     tools = motions.tool_of()
+    for m in range(len(motions)):
+        yield (
+            int(motions.line[m]), int(tools[m]), Kind(int(motions.kind[m])).word, *start[m].tolist(), *end[m].tolist(),
+            *centre[m].tolist(), float(motions.feed[m]), float(proof.timing.start[m]), motions.state_of(m).comp,
+            *motions.end[m].tolist(),
+        )  # fmt: skip
+
+
+def path_as_csv(proof: Proof) -> str:
+    """The moves as a table."""
     out = io.StringIO()
     out.write(PATH_HEADER + "\n")
     writer = csv.writer(out, lineterminator="\n")
-    for m in range(len(motions)):
-        kind = Kind(int(motions.kind[m]))
-        row: Sequence[object] = (
-            int(motions.line[m]), int(tools[m]), kind.word, *map(_cell, start[m].tolist()), *map(_cell, end[m].tolist()),
-            *map(_cell, centre[m].tolist()), _cell(float(motions.feed[m])), _cell(float(proof.timing.start[m])), motions.state_of(m).comp,
-            *map(_cell, motions.end[m].tolist()),
-        )  # fmt: skip
-        writer.writerow(row)
+    for row in _path_rows(proof):
+        writer.writerow([_cell(value) if isinstance(value, float) else value for value in row])
     return out.getvalue()
+
+
+def path_as_json(proof: Proof) -> str:
+    """The moves as a list of objects with the table's names; null where a column means nothing."""
+    names = PATH_HEADER.split(",")
+    rows = [{n: _figure(v) if isinstance(v, float) else v for n, v in zip(names, row)} for row in _path_rows(proof)]
+    return json.dumps({"format": 1, "job": Path(proof.job.file).name, "moves": rows}, indent=1) + "\n"

@@ -20,8 +20,9 @@ from underglass.core.compiled import kernel
 from underglass.core.errors import Cancelled
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
 from underglass.core.removal.near import near_move
-from underglass.core.removal.sweep import TILE, height_around, height_at, sweep_move, touch_move
+from underglass.core.removal.sweep import TILE, height_around, height_at, sweep_move
 from underglass.core.removal.toolpath import TipPath, ToolTable
+from underglass.core.removal.touch import touch_move
 from underglass.core.tolerances import TOLERANCES
 
 KEYFRAME_CELLS = 3_000_000

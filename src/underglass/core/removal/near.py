@@ -12,7 +12,7 @@ import math
 import numpy as np
 
 from underglass.core.compiled import kernel, small_kernel
-from underglass.core.removal.sweep import touch_move
+from underglass.core.removal.touch import touch_move
 
 _GOLDEN = 0.6180339887498949
 
