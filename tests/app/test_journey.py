@@ -209,3 +209,42 @@ def test_the_first_page_opens_the_demo(window: MainWindow, qtbot: QtBot) -> None
         qtbot.mouseClick(window.first_page.slip, Qt.MouseButton.LeftButton)
     assert window.document.proof is not None and window.document.proof.outcome == "crash"
     assert window.stack.currentWidget() is not window.first_page
+
+
+def test_a_change_is_offered_shown_made_and_undone(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    text = START + "G1 G41 D1 X-20. Y-30. F300\nX-40.\nT2 M6\nG40\nM30\n"
+    window = plain(text)
+    finding = next(f for f in window.document.proof.troubles if f.code == "comp-left-on")  # type: ignore[union-attr]
+    window.document.select_finding(finding)
+    reader = window.reader
+    assert (
+        reader.fix is not None
+        and reader.fix_button.isVisible()
+        and reader.fix_button.text() == "Insert G40 before this block"
+    )
+    assert "+ G40" in reader._preview.text()
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        qtbot.mouseClick(reader.fix_button, Qt.MouseButton.LeftButton)
+    lines = window.document.text.split("\n")
+    assert lines[6] == "G40" and lines[7] == "T2 M6"
+    proof = window.document.proof
+    assert proof is not None and "comp-left-on" not in [f.code for f in proof.findings]
+    assert not reader.fix_button.isVisible()
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.editor.undo()
+    assert window.document.text == text
+
+
+def test_no_change_is_offered_for_text_that_runs_ahead_of_the_proof(
+    plain: Callable[..., MainWindow], qtbot: QtBot
+) -> None:
+    window = plain(START + "X-30.\n")
+    window.document.select_line(5)
+    assert window.reader.fix is not None and window.reader.fix.after == ("M30",)
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.document.set_text(window.document.text + "X-31.\n")
+        assert window.reader.fix is None
+    window.document.select_line(6)
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.reader.make_fix()
+    assert window.document.text.rstrip("\n").split("\n")[-1] == "M30"

@@ -207,6 +207,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         document = self.document
         self.rail.chosen.connect(self.go_to_place)
+        self.reader.fix_asked.connect(self.editor.make_fix)
         self.header.search_asked.connect(self.show_commands)
         self.header.outcome_clicked.connect(self.next_finding)
         self.first_page.demo_asked.connect(self.open_demo)
@@ -240,6 +241,7 @@ class MainWindow(QMainWindow):
         add("Prove again", lambda: self._prove(at_once=True), "F5")
         add("Stop the proof", self.stop_proof, "Shift+F5")
         add("Next finding", self.next_finding, "F8")
+        add("Make the change offered", self.reader.make_fix, "Alt+Return")
         add("Previous finding", lambda: self.next_finding(-1), "Shift+F8")
         add("Go to place: Write", lambda: self.go_to_place("write"), "Ctrl+1")
         add("Go to place: Prove", lambda: self.go_to_place("prove"), "Ctrl+2")

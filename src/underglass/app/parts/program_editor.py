@@ -29,6 +29,7 @@ from underglass.app.style.theme import number_font
 from underglass.core.control.words import OFFSET_NAMES, g_key
 from underglass.core.finding import Finding
 from underglass.core.language.block import read_block
+from underglass.core.proof.fixes import Fix
 from underglass.core.proof.proof import Proof
 
 CUT, PLUNGE, RAPID, CHANGE, STOP = "cut", "plunge", "rapid", "change", "stop"
@@ -314,6 +315,25 @@ class ProgramEditor(QPlainTextEdit):
         self.setTextCursor(QTextCursor(block))
         self._show_line(block)
         self.setFocus()
+
+    def make_fix(self, fix: Fix) -> None:
+        """Change the text as a fix says, as one step that can be undone, and stand on what was changed."""
+        first = self.document().findBlockByNumber(fix.line - 1)
+        cursor = QTextCursor(self.document())
+        cursor.beginEditBlock()
+        if not first.isValid():
+            cursor.movePosition(QTextCursor.MoveOperation.End)
+            cursor.insertText("".join(f"\n{text}" for text in fix.after))
+        elif not fix.before:
+            cursor.setPosition(first.position())
+            cursor.insertText("".join(f"{text}\n" for text in fix.after))
+        else:
+            last = self.document().findBlockByNumber(fix.line - 2 + len(fix.before))
+            cursor.setPosition(first.position())
+            cursor.setPosition(last.position() + last.length() - 1, QTextCursor.MoveMode.KeepAnchor)
+            cursor.insertText("\n".join(fix.after))
+        cursor.endEditBlock()
+        self.go_to(fix.line)
 
     # -- proof -------------------------------------------------------------------------------------------------------
 

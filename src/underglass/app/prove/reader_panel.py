@@ -4,18 +4,22 @@ from __future__ import annotations
 
 import html
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.style.palette import Palette
-from underglass.app.style.theme import words_font
+from underglass.app.style.theme import number_font, words_font
+from underglass.core.proof.fixes import Fix, fix_for
+from underglass.core.proof.proof import Proof
 from underglass.core.proof.reader import read_out
 
 
 class ReaderPanel(QWidget):
-    """Sentences for the document's line."""
+    """Sentences for the document's line, and what can be put right there by one change, shown before it is made."""
+
+    fix_asked = Signal(object)
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -44,6 +48,20 @@ class ReaderPanel(QWidget):
         box.setSpacing(5)
         box.addWidget(self._name)
         box.addWidget(area, 1)
+        self.fix: Fix | None = None
+        self._preview = QLabel()
+        self._preview.setFont(number_font(12))
+        self._preview.setTextFormat(Qt.TextFormat.RichText)
+        self._preview.setAccessibleName("The change that is offered")
+        self.fix_button = QPushButton()
+        self.fix_button.setToolTip("Make this change in the program (Alt+Return); it can be undone")
+        self.fix_button.clicked.connect(self.make_fix)
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        row.addWidget(self.fix_button)
+        row.addStretch(1)
+        box.addWidget(self._preview)
+        box.addLayout(row)
         document.line_changed.connect(self._on_line_changed)
         for signal in (document.proof_changed, document.text_changed, document.units_changed, document.finding_changed):
             signal.connect(self.refresh)
@@ -56,6 +74,31 @@ class ReaderPanel(QWidget):
     def set_palette(self, palette: Palette) -> None:
         self._palette = palette
         self.refresh()
+
+    def _fix_here(self, proof: Proof | None, line: int) -> Fix | None:
+        """For the chosen finding if it stands here, else for the gravest one that does; none while the text is ahead of the proof."""
+        if proof is None or self._document.text != proof.source.text:
+            return None
+        here = [f for f in proof.troubles if f.line == line]
+        here.sort(key=lambda f: (f != self._document.finding, -f.severity))
+        return next((fix for f in here if (fix := fix_for(f, proof.source.lines)) is not None), None)
+
+    def _offer(self, fix: Fix | None) -> None:
+        self.fix = fix
+        self.fix_button.setVisible(fix is not None)
+        self._preview.setVisible(fix is not None)
+        if fix is None:
+            return
+        p = self._palette
+        rows = [f'<span style="color:{p.quiet}">\u2212 <s>{html.escape(text)}</s></span>' for text in fix.before]
+        rows += [f'<span style="color:{p.active}">+ {html.escape(text)}</span>' for text in fix.after]
+        self._preview.setText("<br>".join(rows))
+        self.fix_button.setText(fix.title)
+
+    def make_fix(self) -> None:
+        """Make the change that is offered."""
+        if self.fix is not None:
+            self.fix_asked.emit(self.fix)
 
     def _on_line_changed(self, _line: int) -> None:
         self.refresh()
@@ -73,7 +116,9 @@ class ReaderPanel(QWidget):
         if document.job is None:
             self._name.setText("")
             self._words.setText("")
+            self._offer(None)
             return
+        self._offer(self._fix_here(proof, line))
         reading = read_out(proof, text, line, document.units)
         self._name.setText(f"{reading.name} in words" if reading.name.startswith("N") else f"{reading.name}, in words")
         said = " ".join(html.escape(s) for s in reading.sentences)

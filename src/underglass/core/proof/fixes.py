@@ -1,0 +1,196 @@
+"""Changes of the text that put a finding right, where one change is the plain answer. Shown before they are made.
+
+Only the program's text is changed, never the bench or the registers: which of the two is wrong, nobody but the person knows.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from underglass.core.finding import Finding
+from underglass.core.language.block import Block, Word, read_block
+
+
+@dataclass(frozen=True, slots=True)
+class Fix:
+    """Lines ``line`` to ``line + len(before) - 1`` become ``after``. With ``before`` empty, ``after`` goes in before ``line``.
+
+    ``title`` says what is done, in a few words.
+    """
+
+    title: str
+    line: int
+    before: tuple[str, ...]
+    after: tuple[str, ...]
+
+    def apply(self, lines: Sequence[str]) -> tuple[str, ...]:
+        """The program with the change made."""
+        at = self.line - 1
+        return (*lines[:at], *self.after, *lines[at + len(self.before) :])
+
+
+def fix_for(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    """The change that puts a finding right, for the text as it is now; None where there is no plain one."""
+    make = _FIXES.get(finding.code)
+    if make is None or not 1 <= finding.line <= len(lines):
+        return None
+    return make(finding, lines)
+
+
+def _insert(word: str, finding: Finding, lines: Sequence[str]) -> Fix:
+    """A block of its own before the finding's, numbered if that one is."""
+    number = read_block(lines[finding.line - 1], finding.line).word("N")
+    text = f"N{int(number.value) - 1} {word}" if number is not None and number.value >= 2 else word
+    return Fix(f"Insert {word} before this block", finding.line, (), (text,))
+
+
+def _change(title: str, finding: Finding, lines: Sequence[str], new: str) -> Fix | None:
+    old = lines[finding.line - 1]
+    return Fix(title, finding.line, (old,), (new,)) if new != old else None
+
+
+def _after_word(finding: Finding, lines: Sequence[str], word: Word, text: str) -> Fix | None:
+    old = lines[finding.line - 1]
+    return _change(f"Add {text}", finding, lines, f"{old[: word.end]} {text}{old[word.end :]}")
+
+
+def _replace(finding: Finding, lines: Sequence[str], word: Word, text: str) -> Fix | None:
+    old = lines[finding.line - 1]
+    return _change(f"Write {text} for {word.text.upper()}", finding, lines, old[: word.start] + text + old[word.end :])
+
+
+def _word_at(finding: Finding, lines: Sequence[str]) -> tuple[Block, Word | None]:
+    block = read_block(lines[finding.line - 1], finding.line)
+    return block, next((w for w in block.words if w.start == finding.column - 1), None)
+
+
+def _before_this(word: str) -> Callable[[Finding, Sequence[str]], Fix | None]:
+    return lambda finding, lines: _insert(word, finding, lines)
+
+
+def _rotation(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    said = finding.message.lower()
+    words = [
+        w for text, w in (("g68", "G69"), ("g51)", "G50"), ("g51.1", "G50.1"), ("g52", "G52 X0 Y0 Z0")) if text in said
+    ]
+    return _insert(words[0], finding, lines) if len(words) == 1 else None
+
+
+def _left_over(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    said = finding.message
+    words = [w for w in ("G92.1", "G69", "G40") if f"with {w}" in said]
+    return _insert(" ".join(words), finding, lines) if words else None
+
+
+def _length_missing(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    block, word = _word_at(finding, lines)
+    if word is None or not finding.tool:
+        return None
+    old = lines[finding.line - 1]
+    if any(w.letter == "G" and w.value in (43.0, 44.0) for w in block.words):
+        return None
+    text = f"G43 H{finding.tool}"
+    return _change(f"Write {text} with this move", finding, lines, f"{old[: word.start]}{text} {old[word.start :]}")
+
+
+def _length_other(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    _block, word = _word_at(finding, lines)
+    return _replace(finding, lines, word, f"H{finding.tool}") if word is not None and word.letter == "H" else None
+
+
+def _number(letter: str) -> Callable[[Finding, Sequence[str]], Fix | None]:
+    def make(finding: Finding, lines: Sequence[str]) -> Fix | None:
+        _block, word = _word_at(finding, lines)
+        return (
+            _after_word(finding, lines, word, f"{letter}{finding.tool}") if word is not None and finding.tool else None
+        )
+
+    return make
+
+
+def _point(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    _block, word = _word_at(finding, lines)
+    return _replace(finding, lines, word, word.text + ".") if word is not None and "." not in word.text else None
+
+
+def _drop(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    _block, word = _word_at(finding, lines)
+    if word is None:
+        return None
+    old = lines[finding.line - 1]
+    new = re.sub(r"  +", " ", old[: word.start] + old[word.end :]).rstrip()
+    return _change(f"Take {word.text.upper()} away", finding, lines, new)
+
+
+def _highest(letter: str, key: str) -> Callable[[Finding, Sequence[str]], Fix | None]:
+    def make(finding: Finding, lines: Sequence[str]) -> Fix | None:
+        _block, word = _word_at(finding, lines)
+        limit = finding.evidence.get(key)
+        if word is None or word.letter != letter or not isinstance(limit, (int, float)):
+            return None
+        return _replace(finding, lines, word, f"{letter}{limit:g}")
+
+    return make
+
+
+def _tap(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    wanted = finding.evidence.get("wanted_mm_min")
+    block = read_block(lines[finding.line - 1], finding.line)
+    if not isinstance(wanted, (int, float)) or not block.words:
+        return None
+    word = block.word("F")
+    text = f"F{wanted:g}"
+    return (
+        _replace(finding, lines, word, text) if word is not None else _after_word(finding, lines, block.words[-1], text)
+    )
+
+
+def _end(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    _block, word = _word_at(finding, lines)
+    if word is not None and word.letter == "M" and word.value in (2.0, 30.0):
+        return _replace(finding, lines, word, "M30" if word.value == 2.0 else "M2")
+    last = len(lines)
+    while last and not lines[last - 1].strip():
+        last -= 1
+    mark = last and lines[last - 1].strip() == "%" and last > 1
+    return Fix("Write M30 as the last block", last if mark else last + 1, (), ("M30",))
+
+
+def _safe_line(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    said = re.search(r"write (.+) in the safe line", finding.remedy)
+    if said is None:
+        return None
+    words = " ".join(choice.split(" or ")[0] for choice in said[1].split(", "))
+    first = next(
+        (k for k, text in enumerate(lines, 1) if any(w.letter not in "O" for w in read_block(text, k).words)), 1
+    )
+    return Fix(f"Insert {words} at the start", first, (), (words,))
+
+
+def _cycle(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    """At a tool change or the end. What a move of Z alone was meant to be, at rapid or at feed, nobody can tell."""
+    _block, word = _word_at(finding, lines)
+    return _insert("G80", finding, lines) if word is not None and word.letter in "MT" else None
+
+
+_FIXES: dict[str, Callable[[Finding, Sequence[str]], Fix | None]] = {
+    "comp-left-on": _before_this("G40"),
+    "comp-plane-change": _before_this("G40"),
+    "comp-units-change": _before_this("G40"),
+    "cycle-left-on": _cycle,
+    "rotation-left-on": _rotation,
+    "shift-left-over": _left_over,
+    "length-offset-missing": _length_missing,
+    "length-offset-other": _length_other,
+    "length-number-missing": _number("H"),
+    "comp-register-missing": _number("D"),
+    "number-no-decimal": _point,
+    "modal-conflict": _drop,
+    "over-speed": _highest("S", "highest_rpm"),
+    "over-feed": _highest("F", "highest_mm_min"),
+    "tap-feed": _tap,
+    "end-missing": _end,
+    "units-not-stated": _safe_line,
+}
