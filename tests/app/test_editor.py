@@ -75,3 +75,34 @@ def test_moving_the_cursor_moves_the_moment(plain: Callable[..., MainWindow], qt
     qtbot.keyClick(window.editor, Qt.Key.Key_Down)
     assert window.document.line == 8 and window.document.moment > first
     assert "Feeds to X 60.000" in window.reader.text
+
+
+def test_text_commands_change_what_is_selected_and_can_be_undone(
+    plain: Callable[..., MainWindow], qtbot: QtBot
+) -> None:
+    text = START + "GOTO 7\nN7 X-30.\nM30\n"
+    window = plain(text)
+    action = {a.text(): a for a in window.actions()}
+
+    def run(name: str) -> str:
+        with qtbot.waitSignal(window.document.text_changed, timeout=10_000):
+            action[name].trigger()
+        return str(window.document.text)
+
+    numbered = run("Number the blocks: N10, N20 …").split("\n")
+    assert numbered[0].startswith("N10 G21") and numbered[4] == "N50 GOTO 60" and numbered[5] == "N60 X-30."
+    assert run("Take the block numbers away").split("\n")[5] == "N60 X-30."
+    with qtbot.waitSignal(window.document.text_changed, timeout=10_000):
+        window.editor.undo()
+        window.editor.undo()
+    assert window.document.text == text
+    window.editor.go_to(3)
+    commented = run("Comment on or off").split("\n")
+    assert commented[2].startswith("(G0 G54") and commented[3] == text.split("\n")[3]
+    assert run("Comment on or off") == text
+
+
+def test_a_command_with_nothing_to_do_says_so(plain: Callable[..., MainWindow]) -> None:
+    window = plain(START + "M30\n")
+    {a.text(): a for a in window.actions()}["Take the block numbers away"].trigger()
+    assert "so already" in window.trouble

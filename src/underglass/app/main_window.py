@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
@@ -26,7 +26,7 @@ from underglass.app.parts.basic import PanelHead, label
 from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
-from underglass.app.parts.program_editor import ProgramEditor
+from underglass.app.parts.program_editor import TEXT_EDITS, ProgramEditor
 from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.now_panel import NowPanel
@@ -42,6 +42,7 @@ from underglass.core.files.demo import copy_demo
 from underglass.core.files.load import load
 from underglass.core.files.save import write_whole
 from underglass.core.finding import Finding, worst
+from underglass.core.language import edits
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
@@ -261,9 +262,17 @@ class MainWindow(QMainWindow):
         add("Show millimetres", lambda: self.document.set_units("mm"))
         add("Show inches", lambda: self.document.set_units("inch"))
         add("Day or night colours", self.other_colours, "Ctrl+Shift+D")
+        for name, edit, whole in TEXT_EDITS:
+            add(name, lambda e=edit, w=whole: self._change_text(e, w))
+        add("Comment on or off", lambda: self.editor.change_line_here(edits.toggle_comments), "Ctrl+Shift+C")
         add("Put the cursor in the program", self.editor.setFocus, "Ctrl+E")
         add("Search commands", self.show_commands, "Ctrl+K")
         add("Quit", self.close, QKeySequence.StandardKey.Quit)
+
+    def _change_text(self, edit: Callable[[Sequence[str]], tuple[str, ...]], whole: bool) -> None:
+        """Change the program's text as a whole, or the lines that are selected; can be undone."""
+        if self.document.job is not None and not self.editor.change_lines(edit, whole):
+            self.say_trouble("Nothing to change: the text is so already.", calm=True)
 
     # -- opening and saving ------------------------------------------------------------------------------------------
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
@@ -28,6 +28,7 @@ from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.control.words import OFFSET_NAMES, g_key
 from underglass.core.finding import Finding
+from underglass.core.language import edits
 from underglass.core.language.block import read_block
 from underglass.core.proof.fixes import Fix
 from underglass.core.proof.proof import Proof
@@ -70,6 +71,16 @@ def line_marks(proof: Proof) -> dict[int, str]:
     for event in motions.events:
         out[event.line] = CHANGE if event.kind == "tool-change" else STOP
     return out
+
+
+TEXT_EDITS: tuple[tuple[str, Callable[[Sequence[str]], tuple[str, ...]], bool], ...] = (
+    ("Number the blocks: N10, N20 …", edits.renumber, True),
+    ("Take the block numbers away", edits.strip_numbers, True),
+    ("Put spaces between the words", edits.spaced, False),
+    ("Take the spaces out", edits.unspaced, False),
+    ("Upper case", edits.in_case, False),
+)
+"""Commands that change the text: name, what they do, and whether always to the whole program."""
 
 
 class ProgramEditor(QPlainTextEdit):
@@ -334,6 +345,36 @@ class ProgramEditor(QPlainTextEdit):
             cursor.insertText("\n".join(fix.after))
         cursor.endEditBlock()
         self.go_to(fix.line)
+
+    def change_lines(self, edit: Callable[[Sequence[str]], tuple[str, ...]], whole: bool = False) -> bool:
+        """Change the selected lines (or all, without a selection or with ``whole``) as one step. False: nothing changed."""
+        cursor = self.textCursor()
+        first, last = 0, self.blockCount() - 1
+        if cursor.hasSelection() and not whole:
+            document = self.document()
+            first = document.findBlock(cursor.selectionStart()).blockNumber()
+            last = document.findBlock(max(cursor.selectionEnd() - 1, cursor.selectionStart())).blockNumber()
+        lines = tuple(self.toPlainText().split("\n")[first : last + 1])
+        changed = edit(lines)
+        if changed == lines or self.isReadOnly():
+            return False
+        at = cursor.blockNumber() + 1
+        self.make_fix(Fix("", first + 1, lines, changed))
+        self.go_to(at)
+        return True
+
+    def change_line_here(self, edit: Callable[[Sequence[str]], tuple[str, ...]]) -> bool:
+        """Change the selected lines, or the one with the cursor."""
+        cursor = self.textCursor()
+        if not cursor.hasSelection():
+            cursor.select(QTextCursor.SelectionType.LineUnderCursor)
+            at = cursor.blockNumber() + 1
+            line = (self.document().findBlockByNumber(at - 1).text(),)
+            if edit(line) == line or self.isReadOnly():
+                return False
+            self.make_fix(Fix("", at, line, edit(line)))
+            return True
+        return self.change_lines(edit)
 
     # -- proof -------------------------------------------------------------------------------------------------------
 
