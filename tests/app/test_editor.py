@@ -106,3 +106,44 @@ def test_a_command_with_nothing_to_do_says_so(plain: Callable[..., MainWindow]) 
     window = plain(START + "M30\n")
     {a.text(): a for a in window.actions()}["Take the block numbers away"].trigger()
     assert "so already" in window.trouble
+
+
+def test_find_and_replace_in_the_window(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    text = START + "G1 X-30. F800\nX-31. F900\nX-32. F1000\nM30\n"
+    window = plain(text)
+    bar = window.find_bar
+    window.editor.go_to(1)
+    find = next(a for a in window.actions() if a.text() == "Find and replace in the program")
+    assert "Ctrl+F" in [k.toString() for k in find.shortcuts()]
+    find.trigger()
+    assert bar.isVisible() and window.focusWidget() is bar.query
+    bar.set_way(2)
+    bar.query.setText("")
+    qtbot.keyClicks(bar.query, "F > 800")
+    qtbot.waitUntil(lambda: bar.found.text() == "2 found")
+    qtbot.keyClick(bar.query, Qt.Key.Key_Return)
+    assert window.editor.textCursor().selectedText() == "F900" and bar.found.text() == "1 of 2"
+    qtbot.keyClick(bar.query, Qt.Key.Key_Return)
+    assert window.editor.textCursor().selectedText() == "F1000"
+    qtbot.keyClick(bar.query, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
+    assert window.editor.textCursor().selectedText() == "F900"
+    bar.new.setText("F700")
+    bar.replace_one()
+    assert (
+        window.editor.toPlainText().split("\n")[5] == "X-31. F700"
+        and window.editor.textCursor().selectedText() == "F1000"
+    )
+    bar.query.setText("F")
+    bar.look()
+    bar.new.setText("F650")
+    with qtbot.waitSignal(window.document.text_changed, timeout=10_000):
+        qtbot.mouseClick(bar.all, Qt.MouseButton.LeftButton)
+    assert window.document.text.count("F650") == 3 and bar.found.text() == "3 replaced"
+    window.editor.undo()
+    assert window.editor.toPlainText().count("F650") == 0
+    bar.set_way(1)
+    bar.query.setText("(")
+    bar.look()
+    assert bar.found.text() == "?" and not bar.all.isEnabled() and "no pattern" in bar.found.toolTip()
+    qtbot.keyClick(bar.query, Qt.Key.Key_Escape)
+    assert not bar.isVisible() and window.focusWidget() is window.editor

@@ -24,6 +24,7 @@ from underglass.app.document import Document
 from underglass.app.glass.widget import Glass
 from underglass.app.parts.basic import PanelHead, label
 from underglass.app.parts.command_palette import CommandPalette
+from underglass.app.parts.find_bar import FindBar
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
 from underglass.app.parts.program_editor import TEXT_EDITS, ProgramEditor
@@ -64,6 +65,7 @@ class MainWindow(QMainWindow):
         self.rail = Rail(p)
         self.header = Header(self.document, p)
         self.editor = ProgramEditor(self.document, p)
+        self.find_bar = FindBar(self.editor)
         self.reader = ReaderPanel(self.document, p)
         self.glass = Glass(self.document, p)
         self.now = NowPanel(self.document, p)
@@ -104,6 +106,7 @@ class MainWindow(QMainWindow):
         left_split.setStretchFactor(0, 1)
         left_split.setCollapsible(0, False)
         left_box.addWidget(self._program_head)
+        left_box.addWidget(self.find_bar)
         left_box.addWidget(left_split, 1)
         middle = QWidget()
         middle_box = QVBoxLayout(middle)
@@ -237,8 +240,8 @@ class MainWindow(QMainWindow):
         add("Open a job or a program…", self.ask_open, QKeySequence.StandardKey.Open)
         self.save_action = add("Save the program", self.save, QKeySequence.StandardKey.Save)
         add("Save the program as…", self.ask_save_as, QKeySequence.StandardKey.SaveAs)
-        add("Open the demo with one slip", lambda: self.open_demo("vent-bracket-slip"))
-        add("Open the clean demo", lambda: self.open_demo("vent-bracket"))
+        for name, words in (("vent-bracket-slip", "demo with one slip"), ("vent-bracket", "clean demo")):
+            add(f"Open the {words}", lambda n=name: self.open_demo(n))
         add("Prove again", lambda: self._prove(at_once=True), "F5")
         add("Stop the proof", self.stop_proof, "Shift+F5")
         add("Next finding", self.next_finding, "F8")
@@ -264,6 +267,9 @@ class MainWindow(QMainWindow):
         add("Day or night colours", self.other_colours, "Ctrl+Shift+D")
         for name, edit, whole in TEXT_EDITS:
             add(name, lambda e=edit, w=whole: self._change_text(e, w))
+        add("Find and replace in the program", self.find_bar.begin, QKeySequence.StandardKey.Find, "Ctrl+H")
+        add("Find the next", self.find_bar.go_on, "F3")
+        add("Find the one before", lambda: self.find_bar.go_on(-1), "Shift+F3")
         add("Comment on or off", lambda: self.editor.change_line_here(edits.toggle_comments), "Ctrl+Shift+C")
         add("Put the cursor in the program", self.editor.setFocus, "Ctrl+E")
         add("Search commands", self.show_commands, "Ctrl+K")

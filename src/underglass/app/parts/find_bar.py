@@ -1,0 +1,202 @@
+"""Find and replace in the program: one bar over the text. Enter goes on, Shift+Enter back, Escape closes."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtGui import QKeyEvent, QTextCursor
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QMenu, QPushButton, QWidget
+
+from underglass.app.parts.basic import label
+from underglass.app.parts.program_editor import ProgramEditor
+from underglass.core.language.find import BadQuery, Place, Way, find, replaced
+
+_WAYS: tuple[tuple[str, Way, str], ...] = (
+    ("Text", "text", "Find text as it is written"),
+    ("Pattern", "pattern", "Find by a regular expression; \\1 in the replacement is its first group"),
+    ("Word", "word", "Find words by letter and value: F, or F > 800"),
+)
+
+
+class FindBar(QWidget):
+    """What is looked for, how, and what is to stand in its place."""
+
+    def __init__(self, editor: ProgramEditor, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panelHead")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._editor = editor
+        self.places: list[Place] = []
+        self._text = ""
+        self.query = QLineEdit()
+        self.query.setPlaceholderText("Find")
+        self.query.setAccessibleName("Find")
+        self._way = 0
+        self.way = QPushButton(_WAYS[0][0])
+        self.way.setAccessibleName("How to find")
+        menu = QMenu(self.way)
+        menu.setToolTipsVisible(True)
+        for index, (name, _kind, tip) in enumerate(_WAYS):
+            action = menu.addAction(name)
+            action.setToolTip(tip)
+            action.triggered.connect(lambda _checked=False, k=index: self.set_way(k))
+        self.way.setMenu(menu)
+        self.found = label(quiet=True, pixels=12)
+        self.new = QLineEdit()
+        self.new.setPlaceholderText("Replace with")
+        self.new.setAccessibleName("Replace with")
+        self.one, self.all = QPushButton("Replace"), QPushButton("All")
+        self.one.setToolTip("Replace this one and go to the next")
+        self.all.setToolTip("Replace every one, as one step that can be undone")
+        grid = QGridLayout(self)
+        grid.setContentsMargins(10, 6, 10, 6)
+        grid.setHorizontalSpacing(6)
+        grid.setVerticalSpacing(5)
+        grid.addWidget(self.query, 0, 0)
+        grid.addWidget(self.way, 0, 1)
+        grid.addWidget(self.found, 0, 2)
+        grid.addWidget(self.new, 1, 0)
+        grid.addWidget(self.one, 1, 1)
+        grid.addWidget(self.all, 1, 2)
+        grid.setColumnStretch(0, 1)
+        self._look_again = QTimer(self)
+        self._look_again.setSingleShot(True)
+        self._look_again.setInterval(0)
+        self._look_again.timeout.connect(self.look)
+        self.query.textChanged.connect(lambda _text: self._look_again.start())
+        editor.textChanged.connect(self._on_text_changed)
+        self.one.clicked.connect(self.replace_one)
+        self.all.clicked.connect(self.replace_all)
+        for field in (self.query, self.new):
+            field.installEventFilter(self)
+        self.hide()
+
+    @property
+    def kind(self) -> Way:
+        return _WAYS[self._way][1]
+
+    def set_way(self, index: int) -> None:
+        """Find text (0), a pattern (1) or words (2)."""
+        self._way = index
+        self.way.setText(_WAYS[index][0])
+        self.way.setToolTip(_WAYS[index][2])
+        self.look()
+
+    def begin(self) -> None:
+        """Show the bar, with the selected text in it where that is on one line."""
+        chosen = self._editor.textCursor().selectedText()
+        if chosen and "\u2029" not in chosen:
+            self.query.setText(chosen)
+        self.show()
+        self.query.setFocus()
+        self.query.selectAll()
+        self.look()
+
+    def finish(self) -> None:
+        """Close the bar; the cursor stays where it found something."""
+        self.hide()
+        self._editor.setFocus()
+
+    def _on_text_changed(self) -> None:
+        # Colouring the text counts as a change of it, too: only other words are looked through again.
+        if self.isVisible() and self._editor.toPlainText() != self._text:
+            self._look_again.start()
+
+    def look(self) -> None:
+        """Find everything anew."""
+        self._look_again.stop()
+        self._text = self._editor.toPlainText()
+        try:
+            self.places = list(find(self._text.split("\n"), self.query.text(), self.kind))
+            text = "" if not self.query.text() else f"{len(self.places)} found" if self.places else "none"
+        except BadQuery as problem:
+            self.places, text = [], "?"
+            self.found.setToolTip(str(problem))
+        else:
+            self.found.setToolTip("")
+        self.found.setText(text)
+        for button in (self.one, self.all):
+            button.setEnabled(bool(self.places) and not self._editor.isReadOnly())
+
+    def _here(self) -> tuple[int, int]:
+        cursor = self._editor.textCursor()
+        block = self._editor.document().findBlock(cursor.selectionStart())
+        return block.blockNumber() + 1, cursor.selectionStart() - block.position()
+
+    def _cursor(self, place: Place) -> QTextCursor:
+        block = self._editor.document().findBlockByNumber(place.line - 1)
+        cursor = QTextCursor(block)
+        cursor.setPosition(block.position() + place.start)
+        cursor.setPosition(block.position() + place.end, QTextCursor.MoveMode.KeepAnchor)
+        return cursor
+
+    def go_on(self, way: int = 1) -> None:
+        """Select the next place after the cursor, or the last one before it; round at the ends."""
+        if not self.places:
+            return
+        here = self._here()
+        chosen = self._editor.textCursor().hasSelection()
+        if way > 0:
+            after = [p for p in self.places if (p.line, p.start) > here or ((p.line, p.start) == here and not chosen)]
+            place = (after or self.places)[0]
+        else:
+            before = [p for p in self.places if (p.line, p.start) < here]
+            place = (before or self.places)[-1]
+        self._editor.setTextCursor(self._cursor(place))
+        self._editor.ensureCursorVisible()
+        self.found.setText(f"{self.places.index(place) + 1} of {len(self.places)}")
+
+    def replace_one(self) -> None:
+        """Replace the place that is selected, and go to the next; with none selected just go there."""
+        here = self._here()
+        place = next((p for p in self.places if (p.line, p.start) == here), None)
+        cursor = self._editor.textCursor()
+        if place is not None and cursor.selectedText() == self._cursor(place).selectedText():
+            new = self._new_text(cursor.selectedText())
+            if new is None:
+                return
+            cursor.insertText(new)
+            self._editor.setTextCursor(cursor)
+            self.look()
+        self.go_on()
+
+    def _new_text(self, old: str) -> str | None:
+        try:
+            return replaced(old, self.query.text(), self.kind, self.new.text())
+        except BadQuery as problem:
+            self.found.setText("?")
+            self.found.setToolTip(str(problem))
+            return None
+
+    def replace_all(self) -> None:
+        """Replace every place, from the last to the first, as one step."""
+        count = len(self.places)
+        edit = QTextCursor(self._editor.document())
+        edit.beginEditBlock()
+        for place in reversed(self.places):
+            cursor = self._cursor(place)
+            new = self._new_text(cursor.selectedText())
+            if new is None:
+                break
+            edit.setPosition(cursor.selectionStart())
+            edit.setPosition(cursor.selectionEnd(), QTextCursor.MoveMode.KeepAnchor)
+            edit.insertText(new)
+        edit.endEditBlock()
+        self.look()
+        self.found.setText(f"{count} replaced")
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            if event.key() == Qt.Key.Key_Escape:
+                self.finish()
+                return True
+            if (
+                event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+                and not event.modifiers() & Qt.KeyboardModifier.AltModifier
+            ):
+                if watched is self.new:
+                    self.replace_one()
+                else:
+                    self.look()
+                    self.go_on(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+                return True
+        return super().eventFilter(watched, event)
