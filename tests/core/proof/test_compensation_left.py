@@ -5,7 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+import numpy as np
 import pytest
+import shapely
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
 
 from tests.conftest import PLAIN_JOB
 from underglass.core.finding import Finding
@@ -102,3 +106,60 @@ def test_every_pass_that_leaves_a_cusp_is_told_at_its_own_line(prove_text: Prove
     lines = [f.line for f in found(prove_text(text))]
     # Both blocks have to be changed: the second pass stands as far off the corner as the first.
     assert lines == [14, 23]
+
+
+@settings(deadline=None, max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    st.lists(st.tuples(st.floats(12, 88), st.floats(12, 48)), min_size=3, max_size=9),
+    st.booleans(),
+    st.booleans(),
+    st.sampled_from(["straight", "arcs", "overlap"]),
+    st.integers(1, 2),
+)
+def test_contours_entered_and_left_as_they_should_be_are_clean(
+    prove_text: Prove, points: list[tuple[float, float]], clockwise: bool, left: bool, leads: str, passes: int
+) -> None:
+    """Any convex contour from the middle of its longest side, square to it or on tangent arcs, inside or outside."""
+    hull = shapely.convex_hull(shapely.MultiPoint(points))
+    assume(hull.geom_type == "Polygon" and hull.minimum_clearance > 6.0)
+    ring = np.array(hull.exterior.coords)[:-1]
+    signed = float(np.sum(ring[:, 0] * np.roll(ring[:, 1], -1) - np.roll(ring[:, 0], -1) * ring[:, 1]))
+    ring = ring if (signed < 0.0) == clockwise else ring[::-1]
+    inside = left != clockwise
+    r = 5.0
+    # Inside, the cutter must fit everywhere with room for its way in.
+    assume(not inside or hull.buffer(-3.2 * r).area > 1.0)
+    sides = np.roll(ring, -1, axis=0) - ring
+    k = int(np.argmax(np.hypot(*sides.T)))
+    ring = np.roll(ring, -(k + 1), axis=0)
+    a, b = ring[-1], ring[0]
+    way = (b - a) / np.hypot(*(b - a))
+    assume(np.hypot(*(b - a)) > 4.5 * r)
+    off = np.array([-way[1], way[0]]) * (1.0 if left else -1.0)
+    middle = (a + b) / 2.0
+    word, turn = ("G41", "G3") if left else ("G42", "G2")
+    lead = 1.4 * r
+    if leads == "arcs":
+        begin, end = middle - way * lead + off * lead, middle + way * lead + off * lead
+        far_in, far_out = begin + off * 0.6 * r - way * 0.1, end + off * 0.6 * r
+        assume(not inside or all(hull.buffer(-r).contains(shapely.Point(p)) for p in (far_in, far_out, begin, end)))
+        come = [f"G41 D1 X{begin[0]:.5f} Y{begin[1]:.5f}".replace("G41", word)]
+        come += [f"{turn} X{middle[0]:.5f} Y{middle[1]:.5f} R{lead:.5f}", "G1"]
+        go = [f"{turn} X{end[0]:.5f} Y{end[1]:.5f} R{lead:.5f}", f"G1 G40 X{far_out[0]:.5f} Y{far_out[1]:.5f}"]
+        start = begin + off * 1.05 * r
+    else:
+        start = middle + off * 1.2 * r
+        past = middle + way * (2.0 if leads == "overlap" else 0.0)
+        come = [f"{word} D1 X{middle[0]:.5f} Y{middle[1]:.5f}"]
+        go = [f"X{past[0]:.5f} Y{past[1]:.5f}"] if leads == "overlap" else []
+        out = past + off * 1.2 * r
+        go += [f"G40 X{out[0]:.5f} Y{out[1]:.5f}"]
+    around = [f"X{x:.5f} Y{y:.5f}" for x, y in ring] + [f"X{middle[0]:.5f} Y{middle[1]:.5f}"]
+    once = [f"G0 X{start[0]:.5f} Y{start[1]:.5f}", "G1 Z-{z} F200", *come, *around, *go]
+    text = (
+        HEAD
+        + "Z5.\n"
+        + "".join("\n".join(once).replace("{z}", str(n + 1)) + "\nG0 Z5.\n" for n in range(passes))
+        + "M5\nM30\n"
+    )
+    assert found(prove_text(text)) == []

@@ -5,8 +5,10 @@ Codes: comp-exit-remains, comp-entry-witness.
 
 Glossary
     run       elements of one compensated stretch that follow each other at one height
-    retreat   the last element of a run where it is no part of the contour: made at rapid, back to where the entry began,
-              or away from a contour that was closed before it
+    contour   of a run, the elements that come back to where they began; of an open one all but arcs at its ends
+    lead      elements before and after the contour, as arcs onto it and off it
+    retreat   the element that leaves the contour: a lead, or the last one where it is made at rapid or back to where the
+              entry began
     kept      the side of the contour that the cutter is not on: the part, or the wall
     bite      what the way in or out cuts out of the kept side
 Regions lie in the XY plane, machine coordinates, mm; the cutter is the control's, with the register's radius. A contour
@@ -37,6 +39,12 @@ _SEEN_MM = 0.02
 
 _LEVEL_MM = 0.005
 """Two heights nearer than this are one: the register tolerance of a length is ten times as much."""
+
+_LEADS = 3
+"""More elements than this nobody uses to come onto a contour or off it."""
+
+_TANGENT = 1e-3
+"""Sine of the angle below which a lead goes on where the contour ends: a micrometre on a millimetre."""
 
 _RING = 96
 """Chords of a quarter circle: at 20 mm radius less than a micrometre from the arc."""
@@ -128,10 +136,16 @@ class _Judge:
         self.tip = run.z - self._length()
         entered = run.first == 0 and bool(stretch.entry[0])
         self.entry = run.first if entered else None
-        self.rows = list(range(run.first + entered, run.last + 1))
+        rows = list(range(run.first + entered, run.last + 1))
+        first, last, self.closed = self._contour(rows)
+        self.lead_in, self.rows, self.lead_out = rows[:first], rows[first:last], rows[last:]
         self.retreat: int | None = None
-        if len(self.rows) > 1 and run.leaves and self._is_retreat(self.rows[-1], self.rows[-2]):
-            self.retreat = self.rows.pop()
+        if run.leaves and self.closed and self.lead_out:
+            self.retreat = self.lead_out[0]
+        elif run.leaves and not self.closed and len(rows) > 1 and self._goes_back(rows[-1]):
+            if not self.lead_out and len(self.rows) > 1:
+                self.lead_out = [self.rows.pop()]
+            self.retreat = self.lead_out[0] if self.lead_out else None
 
     def _length(self) -> float:
         tool = self.context.real_tool(self.s.tool)
@@ -143,7 +157,6 @@ class _Judge:
         path = np.concatenate([_points(self.s, row) for row in self.rows])
         self.line = shapely.LineString(path)
         self.gap = float(math.dist(path[0], path[-1]))
-        self.closed = len(path) > 2 and self._meets_itself(path)
         self.kept = self._kept(path)
         if self.retreat is not None:
             yield from self._remains()
@@ -153,26 +166,34 @@ class _Judge:
 
     # -- what there is -------------------------------------------------------------------------------------------------
 
-    def _is_retreat(self, last: int, before: int) -> bool:
+    def _goes_back(self, last: int) -> bool:
+        """A last element at rapid, or to where the entry began."""
         s = self.s
         if bool(s.rapid[last]):
             return True
-        first = self.rows[0]
-        if self.entry is not None and math.dist(s.end[last], s.start[self.entry]) <= _SEEN_MM:
-            return True
-        if len(self.rows) < 3:
-            return False
-        # A contour that was closed before this element, and that this one leaves.
-        others = np.concatenate([_points(s, row) for row in self.rows[:-1]])
-        closed = math.dist(s.end[before], s.start[first]) <= TOLERANCES.chord_mm or self._meets_itself(others)
-        return closed and shapely.LineString(others).distance(shapely.Point(s.end[last])) > _SEEN_MM
+        return self.entry is not None and math.dist(s.end[last], s.start[self.entry]) <= _SEEN_MM
 
-    def _meets_itself(self, path: Floats) -> bool:
-        """Whether the contour's end lies on where it began: at its start point, or run over by an overlap."""
-        if math.dist(path[0], path[-1]) <= TOLERANCES.chord_mm:
-            return True
-        head = shapely.LineString(_points(self.s, self.rows[0]))
-        return len(self.rows) > 2 and head.distance(shapely.Point(path[-1])) <= TOLERANCES.chord_mm
+    def _contour(self, rows: list[int]) -> tuple[int, int, bool]:
+        """Which of the rows are the contour (first, last + 1), and whether it is closed."""
+        s, n = self.s, len(rows)
+        for i in range(min(n, _LEADS)):
+            begin = s.start[rows[i]]
+            head = shapely.LineString(_points(s, rows[i]))
+            for j in range(n - 1, max(i - 1, n - 1 - _LEADS), -1):
+                end = s.end[rows[j]]
+                whole_turn = i == j and abs(float(s.sweep[rows[i]])) > math.tau - 1e-6
+                if whole_turn or (j > i and math.dist(begin, end) <= TOLERANCES.chord_mm):
+                    return i, j + 1, True
+                # Run past its start by an overlap: its end lies on its first element, and not at that one's end.
+                past = math.dist(end, s.end[rows[i]]) > TOLERANCES.chord_mm
+                if j > i + 1 and past and head.distance(shapely.Point(end)) <= TOLERANCES.chord_mm:
+                    return i, j + 1, True
+        first, last = 0, n
+        if n > 1 and s.sweep[rows[0]] != 0.0:
+            first = 1
+        if last - first > 1 and s.sweep[rows[-1]] != 0.0:
+            last -= 1
+        return first, last, False
 
     def _kept(self, path: Floats) -> Region:
         """The side of the contour that is to stay: its inside or a band around it; for an open one a band beside it."""
@@ -188,6 +209,16 @@ class _Judge:
         if (area > 0.0) == (self.s.side > 0.0):
             return shapely.difference(shapely.buffer(whole, 2.0 * self.r, quad_segs=_RING), whole)
         return whole
+
+    def _direction(self, row: int, at_end: bool) -> Floats:
+        """Unit vector of an element's way at its end or its start."""
+        s = self.s
+        way = s.end[row] - s.start[row]
+        turn = float(s.sweep[row])
+        if turn != 0.0:
+            off = (s.end[row] if at_end else s.start[row]) - s.centre[row]
+            way = np.array([-off[1], off[0]]) * math.copysign(1.0, turn)
+        return np.array(way / max(float(np.hypot(*way)), 1e-12))
 
     def _sweep(self, moves: list[int]) -> Region:
         """What the control's cutter covers on these moves."""
@@ -275,11 +306,11 @@ class _Judge:
         corner = s.end[last]
         sides = []
         for row, at_end in ((last, True), (way, False)):
-            points = _points(s, row)
+            # Measured from the corner, so that a full circle's end is its end and not its start.
+            points = _points(s, row)[:: -1 if at_end else 1]
             line = shapely.LineString(points)
-            reach = line.project(shapely.Point(tip))
-            a, b = (reach, line.length) if at_end else (0.0, reach)
-            sides.append(shapely.get_coordinates(shapely.ops.substring(line, a, b)))
+            side = shapely.get_coordinates(shapely.ops.substring(line, 0.0, line.project(shapely.Point(tip))))
+            sides.append(side[:: -1 if at_end else 1])
         ring = np.concatenate([[tip], sides[0], [corner], sides[1], [tip]])
         return shapely.difference(
             _area(shapely.Polygon(ring)), shapely.buffer(shapely.Point(tip), self.r, quad_segs=_RING)
@@ -288,9 +319,8 @@ class _Judge:
     def _remains(self) -> Iterator[Finding]:
         s, last, way = self.s, self.rows[-1], self.retreat
         assert way is not None
-        a, b = _points(s, last), _points(s, way)
-        one, two = a[-1] - a[-2], b[1] - b[0]
-        if (one[0] * two[1] - one[1] * two[0]) * s.side <= 0.0 or s.last[last] <= s.first[last]:
+        one, two = self._direction(last, True), self._direction(way, False)
+        if (one[0] * two[1] - one[1] * two[0]) * s.side <= _TANGENT or s.last[last] <= s.first[last]:
             return
         corner = shapely.intersection(self._corner(), self._stock())
         if corner.is_empty:
@@ -314,12 +344,14 @@ class _Judge:
         """What the entry, the retreat and the G40 move bite out of the kept side."""
         s, motions = self.s, self.context.motions
         out: list[int] = []
-        if self.retreat is not None:
-            out = list(range(int(s.first[self.retreat]), int(s.last[self.retreat])))
+        for row in self.lead_out:
+            out += range(int(s.first[row]), int(s.last[row]))
         g40 = s.end_move if self.run.last == len(s) - 1 else -1
         if 0 <= g40 < len(motions) and math.dist(motions.start[g40, :2], motions.end[g40, :2]) > TOLERANCES.chord_mm:
             out.append(g40)
-        into = list(range(int(s.first[self.entry]), int(s.last[self.entry]))) if self.entry is not None else []
+        into: list[int] = []
+        for row in ([self.entry] if self.entry is not None else []) + self.lead_in:
+            into += range(int(s.first[row]), int(s.last[row]))
         into, out = self._at_depth(into), self._at_depth(out)
         found = self._bite(into) if into else None
         if found is not None:
@@ -363,7 +395,8 @@ class _Judge:
         out: set[int] = set()
         for s in self.context.run.stretches:
             entries = np.flatnonzero(s.entry)
-            ends = {*entries.tolist(), *(np.minimum(entries + 1, len(s) - 1)).tolist(), len(s) - 1}
+            begun = [k for e in entries.tolist() for k in range(e, min(e + _LEADS, len(s)))]
+            ends = {*begun, *range(max(len(s) - _LEADS, 0), len(s))}
             for row in ends:
                 out |= set(range(int(s.first[row]), int(s.last[row])))
             out.add(s.end_move)
