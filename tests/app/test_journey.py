@@ -248,3 +248,14 @@ def test_no_change_is_offered_for_text_that_runs_ahead_of_the_proof(
     with qtbot.waitSignal(window.prover.proved, timeout=60_000):
         window.reader.make_fix()
     assert window.document.text.rstrip("\n").split("\n")[-1] == "M30"
+
+
+@pytest.mark.parametrize("units", ["mm", "inch"])
+def test_no_figure_of_the_panel_is_cut(plain: Callable[..., MainWindow], units: str) -> None:
+    window = plain(START + "X-123.456 Y-123.456\nG53 G0 X-700. Y-400.\nM30\n")
+    window.resize(1280, 800)
+    window.document.set_units(units)  # type: ignore[arg-type]
+    window.document.set_moment(window.tape.total)
+    for column in (window.now._work, window.now._machine, window.now._to_go):
+        for figure in column:
+            assert figure.fontMetrics().horizontalAdvance(figure.text()) <= figure.width(), figure.text()

@@ -42,8 +42,8 @@ class NowPanel(QWidget):
         self._machine = [figure(quiet=True, pixels=12) for _ in range(3)]
         self._to_go = [figure(quiet=True, pixels=12) for _ in range(3)]
         grid = QGridLayout()
-        grid.setContentsMargins(12, 5, 12, 7)
-        grid.setHorizontalSpacing(8)
+        grid.setContentsMargins(12, 5, 10, 7)
+        grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(1)
         grid.addWidget(self._offset, 0, 1)
         for column, text in ((2, "machine"), (3, "to go")):
@@ -55,8 +55,8 @@ class NowPanel(QWidget):
             grid.addWidget(self._work[k], k + 1, 1)
             grid.addWidget(self._machine[k], k + 1, 2)
             grid.addWidget(self._to_go[k], k + 1, 3)
-        # Fixed widths: nothing may jump while the figures run.
-        for column, width in ((0, 18), (1, 104), (2, 62), (3, 60)):
+        # Fixed widths, eight places each: nothing may jump or be cut while the figures run.
+        for column, width in ((0, 14), (1, 97), (2, 59), (3, 59)):
             grid.setColumnMinimumWidth(column, width)
         grid.setColumnStretch(1, 1)
         self.setMinimumWidth(268)
