@@ -45,7 +45,7 @@ def test_the_figures(prove_text: Prove) -> None:
     assert (one.number, one.first_line, one.lowest, one.lengths, one.radii) == (1, 2, -3.0, (1,), (1,))
     assert (two.number, two.first_line, two.lowest, two.lengths, two.radii) == (2, 12, -12.0, (2,), ())
     assert one.speeds == (3000.0, 3000.0) and two.feeds == (120.0, 120.0)
-    assert one.name == "end mill 10" and two.name == "drill 8"
+    assert (one.name, one.diameter, two.name, two.diameter) == ("end mill", 10.0, "drill", 8.0)
 
 
 def test_margins_to_each_side_of_the_stock(prove_text: Prove) -> None:

@@ -19,7 +19,7 @@ from underglass.core.proof.compare import Comparison, Worst
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.restart import Restart
 from underglass.core.proof.summary import summarise
-from underglass.core.units import show_clock, show_length
+from underglass.core.units import from_mm, show_clock, show_length
 
 PATH_HEADER = "line,tool,kind,x0,y0,z0,x1,y1,z1,cx,cy,cz,feed,time_s,comp,mx,my,mz"
 _FAR_CLOSEST = 20
@@ -163,7 +163,7 @@ def summary_as_text(proof: Proof) -> str:
     for t in found.tools:
         registers = " ".join([*(f"H{n}" for n in t.lengths), *(f"D{n}" for n in t.radii)])
         out.append(
-            f"  T{t.number} {t.name or 'not on the bench'}, line {t.first_line}: {t.moves} moves, {show_clock(t.time_s)}, lowest Z {mm(t.lowest)}, "
+            f"  T{t.number} {f'{t.name} {from_mm(t.diameter, unit):g}' if t.name else 'not on the bench'}, line {t.first_line}: {t.moves} moves, {show_clock(t.time_s)}, lowest Z {mm(t.lowest)}, "
             f"S {span(t.speeds)}, F {span(t.feeds, True)}{', ' + registers if registers else ''}"
         )
     if found.unknown:

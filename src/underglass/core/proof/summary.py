@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.core.bench.tool import KIND_WORDS
 from underglass.core.control.state import Vector
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.toolpath import tip_path
@@ -42,6 +43,7 @@ class ToolSummary:
 
     number: int
     name: str
+    diameter: float
     first_line: int
     moves: int
     feed_mm: float
@@ -142,7 +144,8 @@ def _tool(
     first = next((s.line for s in proof.segments if s.tool == number), 1)
     return ToolSummary(
         number,
-        tool.name if tool is not None else "",
+        KIND_WORDS[tool.kind] if tool is not None else "",
+        tool.DC if tool is not None else 0.0,
         first,
         int(mine.sum()),
         float(lengths[mine & ~rapid].sum()),
