@@ -22,6 +22,8 @@ RAPID, FEED, PLUNGE, CENTRE = 0, 1, 2, 3
 """Line styles: long-dashed, solid, double weight, dotted."""
 
 _CHORD_MM = 0.02
+_FINE_CHORD_MM, _FEW_ARCS = 0.002, 5_000
+"""Where there are only so many arcs, their chords are not seen even under the loupe."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,8 +55,10 @@ def path_lines(proof: Proof) -> PathLines:
     radius = motions.radius()[path.move]
     pieces = np.ones(n, dtype=np.int64)
     arc = path.sweep != 0.0
-    step = 2.0 * np.arccos(np.clip(1.0 - _CHORD_MM / np.maximum(radius[arc], _CHORD_MM), -1.0, 1.0))
-    pieces[arc] = np.maximum(np.ceil(np.abs(path.sweep[arc]) / np.maximum(step, 0.02)), 1).astype(np.int64)
+    few = int(arc.sum()) <= _FEW_ARCS
+    chord, least = (_FINE_CHORD_MM, 0.006) if few else (_CHORD_MM, 0.02)
+    step = 2.0 * np.arccos(np.clip(1.0 - chord / np.maximum(radius[arc], chord), -1.0, 1.0))
+    pieces[arc] = np.maximum(np.ceil(np.abs(path.sweep[arc]) / np.maximum(step, least)), 1).astype(np.int64)
     first = np.concatenate([[0], np.cumsum(pieces)])
     move = np.repeat(np.arange(n), pieces)
     k = np.arange(first[-1]) - first[move]
