@@ -18,8 +18,8 @@ in another plane is not judged.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from typing import Any, TypeAlias
 
 import numpy as np
@@ -55,21 +55,59 @@ Floats = NDArray[np.float64]
 
 
 def find(context: Context) -> Iterator[Finding]:
-    """All findings of this family."""
-    told: set[tuple[str, int]] = set()
+    """All findings of this family. Passes over one contour, one below the other, are one finding a place."""
+    found: dict[tuple[object, ...], Finding] = {}
+    told: dict[tuple[object, ...], list[tuple[object, ...]]] = {}
+    ways = _ways_of_all(context.run.stretches)
     for stretch in context.run.stretches:
         if stretch.plane != 17 or stretch.radius <= _SEEN_MM:
             continue
         for run in _runs(stretch, context.motions):
+            shape = _shape(context.motions, stretch, run)
+            for key in told.get(shape, ()):
+                found[key] = _once_more(found[key], int(stretch.line[run.last]))
+            if shape in told:
+                continue
             try:
-                found = list(_Judge(context, stretch, run).find())
+                new = list(_Judge(context, stretch, run, ways).find())
             except shapely.errors.GEOSException:
                 # A contour so far from sense that its regions cannot be worked out has other findings.
                 continue
-            for finding in found:
-                if (finding.code, finding.line) not in told:
-                    told.add((finding.code, finding.line))
-                    yield finding
+            for finding in new:
+                x, y = (round(float(finding.evidence[f"at_{axis}_mm"] or 0.0), 2) for axis in "xy")
+                key = (finding.code, finding.tool, x, y)
+                found[key] = _once_more(found[key], finding.line) if key in found else finding
+                told.setdefault(shape, []).append(key)
+    yield from found.values()
+
+
+def _once_more(finding: Finding, line: int) -> Finding:
+    """The same trouble met again, further on."""
+    passes = int(finding.evidence.get("passes") or 1) + 1
+    return replace(finding, evidence={**finding.evidence, "passes": passes, "last_line": line})
+
+
+def _shape(motions: Motions, stretch: Stretch, run: _Run) -> tuple[object, ...]:
+    """What makes two runs the same but for their height."""
+    rows = slice(run.first, run.last + 1)
+    g40 = motions.end[stretch.end_move, :2] if stretch.end_move < len(motions) else np.zeros(2)
+    figures = [stretch.start[rows], stretch.end[rows], np.nan_to_num(stretch.centre[rows]), stretch.sweep[rows], g40]
+    return (
+        stretch.tool, stretch.side, stretch.radius, run.leaves, run.last == len(stretch) - 1,
+        *(np.round(f, 6).tobytes() for f in figures),
+    )  # fmt: skip
+
+
+def _ways_of_all(stretches: Sequence[Stretch]) -> set[int]:
+    """Moves of every entry, exit and retreat, and the contours' ends: a second pass does not excuse the first."""
+    out: set[int] = set()
+    for s in stretches:
+        entries = np.flatnonzero(s.entry)
+        begun = [k for e in entries.tolist() for k in range(e, min(e + _LEADS, len(s)))]
+        for row in {*begun, *range(max(len(s) - _LEADS, 0), len(s))}:
+            out |= set(range(int(s.first[row]), int(s.last[row])))
+        out.add(s.end_move)
+    return out
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,8 +168,8 @@ def _area(region: Region) -> Region:
 class _Judge:
     """One level run of a stretch."""
 
-    def __init__(self, context: Context, stretch: Stretch, run: _Run) -> None:
-        self.context, self.s, self.run = context, stretch, run
+    def __init__(self, context: Context, stretch: Stretch, run: _Run, ways: set[int]) -> None:
+        self.context, self.s, self.run, self.ways = context, stretch, run, ways
         self.r = stretch.radius
         self.tip = run.z - self._length()
         entered = run.first == 0 and bool(stretch.entry[0])
@@ -388,19 +426,7 @@ class _Judge:
         region = shapely.intersection(region, self._stock())
         if region.is_empty:
             return None
-        return self._largest(shapely.difference(region, self._covered(region, self._ways_of_all())))
-
-    def _ways_of_all(self) -> set[int]:
-        """Every entry, exit and retreat, and the contours' ends: a second pass over the same way does not excuse the first."""
-        out: set[int] = set()
-        for s in self.context.run.stretches:
-            entries = np.flatnonzero(s.entry)
-            begun = [k for e in entries.tolist() for k in range(e, min(e + _LEADS, len(s)))]
-            ends = {*begun, *range(max(len(s) - _LEADS, 0), len(s))}
-            for row in ends:
-                out |= set(range(int(s.first[row]), int(s.last[row])))
-            out.add(s.end_move)
-        return out
+        return self._largest(shapely.difference(region, self._covered(region, self.ways)))
 
     def _open_by_a_gap(self, path: Floats) -> Iterator[Finding]:
         """A contour that stops short of where it began, by less than the cutter's radius."""
