@@ -235,3 +235,12 @@ def test_paths_in_other_forms(tmp_path: Path, form: str) -> None:
 def test_sarif_on_stdout_alone(tmp_path: Path) -> None:
     done = call("check", write_job(tmp_path, START + "M30\n"), "--format", "sarif")
     assert done.returncode == 0 and json.loads(done.stdout)["version"] == "2.1.0"
+
+
+def test_a_guessed_stock_is_not_blamed_on_the_program(tmp_path: Path) -> None:
+    """A face cut at Z0 meets nothing of a block guessed to end there."""
+    (tmp_path / "face.nc").write_text(
+        START + "X-20. Y10.\nZ0\nG1 X100. F500\nG0 Z50.\nX50. Y-20.\nG1 Z-3.\nY40.\nG0 Z50.\nM5\nM30\n"
+    )
+    done = call("check", tmp_path / "face.nc")
+    assert "cuts-air" not in done.stdout and done.stdout.splitlines()[-1].startswith("clean")

@@ -140,7 +140,9 @@ def _too_deep(context: Context) -> Iterator[Finding]:
 
 
 def _air(context: Context) -> Iterator[Finding]:
-    """A tool that is fed between its change and the next one and removes nothing at all."""
+    """A tool that is fed between its change and the next one and removes nothing at all; told of no guessed stock."""
+    if context.job.guessed:
+        return
     motions = context.motions
     removed = np.sum([s.removed for s in context.stocks], axis=0)
     feeds = ~motions.rapid() & (motions.dwell == 0.0)
