@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from underglass.app.actions import make_actions
 from underglass.app.document import Document
 from underglass.app.glass.widget import Glass
 from underglass.app.parts.basic import PanelHead, label
@@ -27,7 +28,7 @@ from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.find_bar import FindBar
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
-from underglass.app.parts.program_editor import TEXT_EDITS, ProgramEditor
+from underglass.app.parts.program_editor import ProgramEditor
 from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.now_panel import NowPanel
@@ -43,7 +44,6 @@ from underglass.core.files.demo import copy_demo
 from underglass.core.files.load import load
 from underglass.core.files.save import write_whole
 from underglass.core.finding import Finding, worst
-from underglass.core.language import edits
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
@@ -79,7 +79,7 @@ class MainWindow(QMainWindow):
         self._trouble.hide()
         self._lay_out()
         self._connect()
-        self._make_actions()
+        make_actions(self)
         self.setWindowTitle(_NAME)
         self.resize(1280, 800)
         self.setMinimumSize(900, 600)
@@ -220,7 +220,7 @@ class MainWindow(QMainWindow):
         self.glass.finding_picked.connect(document.select_finding)
         self.glass.look_changed.connect(self._on_look_changed)
         self.editor.finding_clicked.connect(document.select_finding)
-        document.text_changed.connect(self._prove)
+        document.text_changed.connect(self.prove)
         document.proof_changed.connect(self._on_proof_changed)
         document.line_changed.connect(self._on_line_changed)
         document.modified_changed.connect(self._on_modified_changed)
@@ -228,54 +228,7 @@ class MainWindow(QMainWindow):
         self.prover.progressed.connect(document.set_proving)
         self.prover.failed.connect(self.say_trouble)
 
-    def _make_actions(self) -> None:
-        def add(text: str, run: Callable[[], object], *keys: str | QKeySequence.StandardKey) -> QAction:
-            action = QAction(text, self)
-            action.triggered.connect(lambda _checked=False: run())
-            if keys:
-                action.setShortcuts([QKeySequence(k) for k in keys])
-            self.addAction(action)
-            return action
-
-        add("Open a job or a program…", self.ask_open, QKeySequence.StandardKey.Open)
-        self.save_action = add("Save the program", self.save, QKeySequence.StandardKey.Save)
-        add("Save the program as…", self.ask_save_as, QKeySequence.StandardKey.SaveAs)
-        for name, words in (("vent-bracket-slip", "demo with one slip"), ("vent-bracket", "clean demo")):
-            add(f"Open the {words}", lambda n=name: self.open_demo(n))
-        add("Prove again", lambda: self._prove(at_once=True), "F5")
-        add("Stop the proof", self.stop_proof, "Shift+F5")
-        add("Next finding", self.next_finding, "F8")
-        add("Make the change offered", self.reader.make_fix, "Alt+Return")
-        add("Previous finding", lambda: self.next_finding(-1), "Shift+F8")
-        add("Go to place: Write", lambda: self.go_to_place("write"), "Ctrl+1")
-        add("Go to place: Prove", lambda: self.go_to_place("prove"), "Ctrl+2")
-        add("Play or pause", self.player.toggle, "Ctrl+Space")
-        add("Play backwards, again for faster", lambda: self.player.shuttle(-1), "Ctrl+J")
-        add("Play forwards, again for faster", lambda: self.player.shuttle(1), "Ctrl+L")
-        add("On one block", lambda: self.player.step_block(1), "Alt+Right")
-        add("Back one block", lambda: self.player.step_block(-1), "Alt+Left")
-        add("On to the next tool change or stop", lambda: self.player.step_event(1), "Alt+Shift+Right")
-        add("Back to the last tool change or stop", lambda: self.player.step_event(-1), "Alt+Shift+Left")
-        for name in ("corner", "top", "front", "back", "left", "right"):
-            add(f"Look from the {name}", lambda n=name: self.glass.view(n))
-        add("Show everything in the glass", self.glass.fit, "Ctrl+0")
-        add("Show or hide the stock", lambda: self.glass.set_shown(solid=not self.glass.show_solid))
-        add("Show or hide the path", lambda: self.glass.set_shown(lines=not self.glass.show_lines))
-        add("Parallel or perspective", lambda: self.glass.set_parallel(not self.glass.camera.parallel))
-        add("Show millimetres", lambda: self.document.set_units("mm"))
-        add("Show inches", lambda: self.document.set_units("inch"))
-        add("Day or night colours", self.other_colours, "Ctrl+Shift+D")
-        for name, edit, whole in TEXT_EDITS:
-            add(name, lambda e=edit, w=whole: self._change_text(e, w))
-        add("Find and replace in the program", self.find_bar.begin, QKeySequence.StandardKey.Find, "Ctrl+H")
-        add("Find the next", self.find_bar.go_on, "F3")
-        add("Find the one before", lambda: self.find_bar.go_on(-1), "Shift+F3")
-        add("Comment on or off", lambda: self.editor.change_line_here(edits.toggle_comments), "Ctrl+Shift+C")
-        add("Put the cursor in the program", self.editor.setFocus, "Ctrl+E")
-        add("Search commands", self.show_commands, "Ctrl+K")
-        add("Quit", self.close, QKeySequence.StandardKey.Quit)
-
-    def _change_text(self, edit: Callable[[Sequence[str]], tuple[str, ...]], whole: bool) -> None:
+    def change_text(self, edit: Callable[[Sequence[str]], tuple[str, ...]], whole: bool) -> None:
         """Change the program's text as a whole, or the lines that are selected; can be undone."""
         if self.document.job is not None and not self.editor.change_lines(edit, whole):
             self.say_trouble("Nothing to change: the text is so already.", calm=True)
@@ -370,7 +323,7 @@ class MainWindow(QMainWindow):
 
     # -- proving -----------------------------------------------------------------------------------------------------
 
-    def _prove(self, *, at_once: bool = False) -> None:
+    def prove(self, *, at_once: bool = False) -> None:
         document = self.document
         if document.job is None:
             return

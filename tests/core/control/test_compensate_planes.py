@@ -81,6 +81,15 @@ def test_the_control_knows_where_a_contour_is_cut(word: str, where: str) -> None
     assert [(s.where, s.closed) for s in open_one.stretches] == [("", False)]
 
 
+@pytest.mark.parametrize(("word", "turn"), [("G41", "G3"), ("G42", "G2")])
+def test_arcs_onto_and_off_a_contour_belong_to_neither_side_of_it(word: str, turn: str) -> None:
+    """A circle of 20 about X0 Y0 from inside, on arcs of 12: inside, whichever way round."""
+    y = -12 if turn == "G3" else 12
+    text = f"F500 G0 X0 Y0\nG1 {word} D1 X8. Y{y}.\n{turn} X20. Y0 R12.\n{turn} I-20. J0\n{turn} X8. Y{-y}. R12.\nG1 G40 X0 Y0\nM30"
+    done = run(text)
+    assert codes(done) == [] and [(s.where, s.closed) for s in done.stretches] == [("inside", True)]
+
+
 def test_a_circle_is_inside_by_its_arc() -> None:
     done = run("F500 G0 X0 Y0\nG1 G41 D1 X20.\nG3 I-20. J0\nG1 G40 X0\nM30")
     stretch = done.stretches[0]

@@ -11,6 +11,7 @@ from tests.conftest import PLAIN_JOB, START
 from underglass.core.errors import BadEntry
 from underglass.core.files.materials import find_material, read_materials, shipped_materials
 from underglass.core.files.profiles import data_folder
+from underglass.core.proof.now import now_at
 from underglass.core.proof.proof import Proof
 
 Prove = Callable[..., Proof]
@@ -69,3 +70,14 @@ def test_power_beyond_the_machines(prove_text: Prove, tmp_path) -> None:  # type
     proof = prove_text(START + "X-20. Y10.\nZ-4.\nG1 X120. F900\nG0 Z50.\nM5\nM30\n", job)
     (finding,) = [f for f in proof.findings if f.code == "load-high"]
     assert finding.evidence["what"] == "power" and finding.evidence["value"] > 0.1  # type: ignore[operator]
+
+
+def test_flutes_that_nobody_has_said_are_not_made_up(prove_text: Prove) -> None:
+    """No chip load, and none judged, for a mill whose flutes are not in the job; surface speed is still told."""
+    job = STEEL.replace("\nNOF = 4", "")
+    proof = prove_text(START + "X-20. Y10.\nZ-4.\nG1 X120. F9000\nG0 Z50.\nM5\nM30\n", job)
+    load = proof.loads()
+    assert not load.fz.any() and not load.power.any() and load.rate.any() and load.surface_speed.any()
+    assert "load-high" not in [f.code for f in proof.findings]
+    now = now_at(proof, proof.timing.total / 2)
+    assert now is not None and now.chip_load is None and now.surface_speed == pytest.approx(math.pi * 10 * 3)

@@ -145,12 +145,11 @@ def test_too_deep_and_too_little_against_a_target(prove_text: Prove, tmp_path: P
     assert gouge.evidence["depth_mm"] == pytest.approx(1.0) and gouge.line == 8 and gouge.severity.word == "fault"
     assert excess.evidence["depth_mm"] == pytest.approx(2.0) and excess.severity.word == "caution"
     assert 75.0 < excess.evidence["x_mm"] < 85.0 and excess.evidence["area_mm2"] == pytest.approx(600.0, rel=0.06)  # type: ignore[operator]
-    deviation = against_target(proof)
-    assert (
-        deviation is not None
-        and deviation.over.min() == pytest.approx(-1.0)
-        and deviation.over.max() == pytest.approx(2.0)
-    )
+    settings = proof.job.settings
+    assert settings.target is not None
+    ((deviation, beyond),) = against_target(settings.target, 0.05, proof.stocks, proof.job.bench.part_zero)
+    assert beyond == pytest.approx(0.0, abs=1e-5)
+    assert deviation.over.min() == pytest.approx(-1.0) and deviation.over.max() == pytest.approx(2.0)
 
 
 def test_the_exported_part_is_its_own_target(prove_text: Prove, tmp_path: Path) -> None:
@@ -192,3 +191,56 @@ def test_stocks_on_other_cells_are_refused(prove_text: Prove) -> None:
     with pytest.raises(ValueError, match="cells"):
         compare_runs(one, prove(job, read_text(SLOT, "plain.nc")))
     assert math.isfinite(one.timing.total)
+
+
+def test_a_target_larger_than_the_stock_is_told(prove_text: Prove, tmp_path: Path) -> None:
+    trimesh.creation.box(bounds=[[0, 0, -20], [104, 60, 0]]).export(tmp_path / "part.stl")
+    found = [f for f in prove_text(START + "M30\n", with_target("part.stl")).findings if f.code == "target-gouge"]
+    assert [f.evidence.get("beyond_mm") for f in found] == [pytest.approx(4.0)]
+
+
+def test_every_one_of_several_stocks_is_compared(prove_text: Prove, tmp_path: Path) -> None:
+    """The slot is cut into the first alone: the second has it as excess."""
+    slot = trimesh.creation.box(bounds=[[45, -1, -4], [55, 61, 1]])
+    trimesh.boolean.difference([block(), slot], engine="manifold").export(tmp_path / "part.stl")
+    job = with_target("part.stl").replace(
+        "[stock]", "G55 = { x = -150.0, y = -150.0, z = -200.0 }\n\n[stock]\nrepeat_at = ['G54', 'G55']"
+    )
+    (finding,) = [f for f in prove_text(SLOT, job).findings if f.code.startswith("target")]
+    assert finding.code == "target-excess" and finding.evidence["depth_mm"] == pytest.approx(4.0)
+    assert finding.evidence["x_mm"] == pytest.approx(200.0, abs=6.0)
+
+
+# -- probing, and cuts thinner than a cell ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("meshed", [False, True])
+@pytest.mark.parametrize(("way", "ends"), [("Z-30.", (50.0, 30.0, 0.0)), ("Y40. Z-20.", None)])
+def test_a_probe_stops_at_a_casting_as_at_a_block(
+    prove_text: Prove, tmp_path: Path, meshed: bool, way: str, ends: tuple[float, float, float] | None
+) -> None:
+    block().export(tmp_path / "block.stl")
+    job = PLAIN_JOB.replace('kind = "drill"', 'kind = "probe"')
+    if meshed:
+        job = job.replace(BOX, 'shape = "mesh"\nmesh = "block.stl"', 1)
+    proof = prove_text("G21 G17 G90 G94\nT2 M6\nG0 G54 X50. Y30.\nG43 H2 Z20.\nG38.2 " + way + " F100\nM30\n", job)
+    assert "probe-missed" not in codes(proof)
+    at = proof.motions.state_of(len(proof.motions) - 1).work(proof.motions.at(len(proof.motions) - 1, 1.0))
+    if ends is not None:
+        assert at == pytest.approx(ends, abs=1e-3)
+    else:
+        # On its way down a slope the ball of 8 touches the plane with its lowest place.
+        assert at[2] == pytest.approx(0.0, abs=1e-3) and at[1] == pytest.approx(35.0, abs=0.2)
+
+
+def test_a_finishing_cut_thinner_than_a_cell_cuts_no_air(prove_text: Prove) -> None:
+    """0.1 mm off a wall that lies between the middles of cells of 0.25: nothing in the cells, all there under the loupe."""
+    job = PLAIN_JOB.replace(
+        'number = 2\nkind = "drill"\nDC = 8.0\nSIG = 118.0', 'number = 2\nkind = "end-mill"\nDC = 10.0'
+    )
+    first = START + "X-20. Y-3.95\nG1 Z-4. F300\nX120.\nG0 Z50.\n"
+    second = "T2 M6\nG0 X-20. Y{y} S3000 M3\nG43 H2 Z5.\nG1 Z-4. F300\nX120.\nG0 Z50.\nM5\nM30\n"
+    thin = prove_text(first + second.format(y="-3.88"), job)
+    assert thin.tool_uses()[1].removed_mm3 == 0.0 and codes(thin) == []
+    again = prove_text(first + second.format(y="-3.95"), job)
+    assert codes(again) == ["cuts-air"]

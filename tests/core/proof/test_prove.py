@@ -79,7 +79,7 @@ def test_lines_and_moments(prove_text: Callable[..., Proof]) -> None:
 
 
 def test_what_holds_at_a_moment(prove_text: Callable[..., Proof]) -> None:
-    proof = prove_text(SLOT)
+    proof = prove_text(SLOT, PLAIN_JOB.replace("APMX = 22.0", "APMX = 22.0\nNOF = 2", 1))
     now = now_at(proof, proof.timing.end_of((proof.moves_of_line(8) or (0, 0))[0]) - 1.0)
     assert now is not None
     assert now.line == 8 and now.work[2] == pytest.approx(-4.0)

@@ -3,7 +3,7 @@
 Glossary
     DC      cutting diameter, mm            RE    corner radius, mm
     SIG     point angle, included, rad      APMX  cutting length, mm
-    NOF     flutes                          KAPR  cutting edge angle, rad
+    NOF     flutes, 0: not said                       KAPR  cutting edge angle, rad
     length  gauge line to tip, mm           stickout  length below the holder, mm
 """
 
@@ -46,6 +46,9 @@ DEFAULT_POINT_RAD = {
     "engraver": math.radians(60.0),
     "chamfer-mill": math.radians(90.0),
 }
+
+FLUTES = {"drill": 2, "spot-drill": 2, "centre-drill": 2, "slot-drill": 2, "engraver": 1, "boring-bar": 1}
+"""How many edges a kind has where the job does not say (common practice, no source); of other kinds nobody can tell."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +110,7 @@ class Tool:
     RE: float = 0.0
     SIG: float = math.pi
     KAPR: float = math.pi / 2
-    NOF: int = 2
+    NOF: int = 0
     TP: float = 0.0
     centre_cutting: bool = True
     hand: Literal["right", "left"] = "right"
@@ -117,6 +120,14 @@ class Tool:
     def radius(self) -> float:
         """Cutting radius, mm."""
         return self.DC / 2.0
+
+    def chip_load(self, feed: float, speed: float) -> float | None:
+        """Feed a tooth, mm: F / (S z), from mm/min and rpm (any machinist's handbook); None where it cannot be told."""
+        return feed / (speed * self.NOF) if speed > 0.0 and self.NOF else None
+
+    def surface_speed(self, speed: float) -> float:
+        """pi D S / 1000, m/min, from rpm (any machinist's handbook)."""
+        return math.pi * self.DC * speed / 1000.0
 
     @property
     def name(self) -> str:

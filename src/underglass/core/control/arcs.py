@@ -46,3 +46,10 @@ def centre_from_radius(start: Point, end: Point, radius: float, clockwise: bool)
         (start[0] + end[0]) / 2.0 - side * height * dy / chord,
         (start[1] + end[1]) / 2.0 + side * height * dx / chord,
     )
+
+
+def chords(radius: float, angle: float, off: float) -> int:
+    """How many chords stand for an arc so that none lies farther from it than ``off`` (mm); at least two."""
+    radius = max(radius, off)
+    step = 2.0 * math.acos(max(-1.0, 1.0 - off / radius))
+    return max(2, math.ceil(abs(angle) / step))

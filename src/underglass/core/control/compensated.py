@@ -3,97 +3,21 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from numpy.typing import NDArray
 
 from underglass.core.control.compensate import Compensator, Element, Traced, Trouble
 from underglass.core.control.motions import PLANE_AXES, Kind, OffsetUse
 from underglass.core.control.state import Vector
+from underglass.core.control.stretch import Stretch
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
 
 if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
-
-
-@dataclass(frozen=True, slots=True)
-class Stretch:
-    """From the word that puts compensation on to the one that ends it, for judging what it leaves and for the picture.
-
-    ``side`` +1 the cutter left of its way, -1 right; ``radius`` what the control reckons with, mm; ``shift`` what to take
-    from machine coordinates to get work coordinates. A row an element: ``line``, ``entry`` (the first, onto the
-    contour), ``rapid`` and the moves ``first`` to ``last`` (exclusive) that it made, ``(n,)``; ``start``, ``end``,
-    ``centre`` (n, 2) and ``height`` (n, 2) at its start and end in the plane's axes, machine, mm; ``sweep`` (n,) rad.
-    ``end_move`` is the first move made without compensation.
-    """
-
-    side: float
-    radius: float
-    plane: int
-    tool: int
-    switched_on_line: int
-    shift: Vector
-    line: NDArray[np.int64]
-    entry: NDArray[np.bool_]
-    rapid: NDArray[np.bool_]
-    first: NDArray[np.int64]
-    last: NDArray[np.int64]
-    start: NDArray[np.float64]
-    end: NDArray[np.float64]
-    centre: NDArray[np.float64]
-    height: NDArray[np.float64]
-    sweep: NDArray[np.float64]
-    end_move: int
-
-    def __len__(self) -> int:
-        return len(self.line)
-
-    def moved(self, lines: int, moves: int, switched_on_line: int) -> Stretch:
-        """The same stretch in a program whose lines and moves before it are more or fewer by so many."""
-        return replace(
-            self,
-            line=self.line + lines,
-            first=self.first + moves,
-            last=self.last + moves,
-            end_move=self.end_move + moves,
-            switched_on_line=switched_on_line,
-        )
-
-    @property
-    def closed(self) -> bool:
-        """Whether the contour comes back to where it began, or runs a little past it."""
-        rows = np.flatnonzero(~self.entry)
-        if len(rows) < 2 and not (len(rows) == 1 and self.sweep[rows[0]] != 0.0):
-            return False
-        first, end = rows[0], self.end[rows[-1]]
-        begin = self.start[first]
-        if math.dist(begin, end) <= TOLERANCES.chord_mm:
-            return True
-        way = self.end[first] - begin
-        size = float(np.hypot(*way))
-        if len(rows) < 3 or self.sweep[first] != 0.0 or size <= 0.0:
-            return False
-        off = end - begin
-        along, across = float(off @ way) / size, float(off[0] * way[1] - off[1] * way[0]) / size
-        return abs(across) <= TOLERANCES.chord_mm and 0.0 <= along <= size
-
-    @property
-    def where(self) -> str:
-        """``inside`` or ``outside``: on which side of its closed contour the cutter runs; empty for an open one."""
-        if not self.closed:
-            return ""
-        rows = np.flatnonzero(~self.entry)
-        a, b = self.start[rows], self.end[rows]
-        area = float(np.sum(a[:, 0] * b[:, 1] - b[:, 0] * a[:, 1])) / 2.0
-        # The segment between an arc and its chord: r^2 (angle - sin angle) / 2, with the arc's sign.
-        turn = self.sweep[rows]
-        r = np.where(turn != 0.0, np.hypot(*(a - np.nan_to_num(self.centre[rows])).T), 0.0)
-        area += float(np.sum(r * r * (turn - np.sin(turn)))) / 2.0
-        return "inside" if (area > 0.0) == (self.side > 0.0) else "outside"
 
 
 def _stretch(c: Control, comp: Compensator) -> Stretch:

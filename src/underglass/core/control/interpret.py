@@ -23,6 +23,7 @@ from underglass.core.control.places import axis_by_axis
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, FindingKey, Memory, Run
 from underglass.core.control.state import Registers, Start, Switches, Vector
+from underglass.core.control.stretch import Stretch
 from underglass.core.control.transform import Transform
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Evidence, Finding
@@ -77,7 +78,7 @@ class Control:
         self.comp: Compensator | None = None
         self.comp_line = 0
         self.comp_plane = 17
-        self.stretches: list[compensated.Stretch] = []
+        self.stretches: list[Stretch] = []
         self.real: Vector = machine.home
         self._state = -1
         self.z_judged = True
@@ -186,7 +187,7 @@ class Control:
         for problem in block.problems:
             self.find("syntax", block, problem.message, problem.remedy, (problem.start, problem.end))
         if block.remarks:
-            takeover.judge_remarks(self, block)
+            technology.judge_remarks(self, block)
         if block.skip and self._switches.skips(block.skip):
             return
         if block.arithmetic:

@@ -14,8 +14,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from underglass.core.control.compensated import Stretch
 from underglass.core.control.motions import Motions
+from underglass.core.control.stretch import Stretch
 from underglass.core.finding import Finding
 
 FindingKey = tuple[str, int, int, str]

@@ -1,4 +1,4 @@
-"""What the job before left in the control, and what the program makes of it; and what a control does not read."""
+"""What the job before left in the control, and what the program makes of it."""
 
 from __future__ import annotations
 
@@ -68,17 +68,3 @@ def judge(c: Control, block: Block) -> None:
                 "compensation": c.modal.comp,
             },
         )
-
-
-def judge_remarks(c: Control, block: Block) -> None:
-    """A comment in a form that this control does not read."""
-    for remark in block.remarks:
-        form = "()" if remark.text.startswith("(") else ";"
-        if form not in c.profile.comments:
-            c.find(
-                "syntax",
-                block,
-                f"this control does not read comments {'between brackets' if form == '()' else 'after a semicolon'}",
-                f"write the comment {'after a semicolon' if form == '()' else 'between brackets'}",
-                (remark.start, remark.end),
-            )

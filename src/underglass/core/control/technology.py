@@ -1,4 +1,4 @@
-"""Units, feed mode, F, S, T, tool change, spindle and coolant: what a block does before anything moves."""
+"""Units, feed mode, F, S, T, tool change, spindle and coolant: what a block does before anything moves; its comments."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Event, Kind
 from underglass.core.control.takeover import RELIED_ON
 from underglass.core.control.words import g_name
-from underglass.core.language.block import Word
+from underglass.core.language.block import Block, Word
 from underglass.core.units import Unit
 
 if TYPE_CHECKING:
@@ -156,3 +156,17 @@ def change_tool(c: Control, b: BlockWords, word: Word) -> None:
     if m.h_number is not None:
         m.h_word = (line, word.start + 1, word.end + 1)
     c.changed()
+
+
+def judge_remarks(c: Control, block: Block) -> None:
+    """A comment in a form that this control does not read."""
+    for remark in block.remarks:
+        form = "()" if remark.text.startswith("(") else ";"
+        if form not in c.profile.comments:
+            c.find(
+                "syntax",
+                block,
+                f"this control does not read comments {'between brackets' if form == '()' else 'after a semicolon'}",
+                f"write the comment {'after a semicolon' if form == '()' else 'between brackets'}",
+                (remark.start, remark.end),
+            )

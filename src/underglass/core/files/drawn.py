@@ -9,21 +9,23 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from underglass.core.control.motions import Kind, Motions
+from underglass.core.control.arcs import chords
+from underglass.core.control.motions import PLANE_AXES, Kind, Motions
 from underglass.core.proof.proof import Proof
-from underglass.core.tolerances import TOLERANCES
 
 _MARGIN = 5.0
 _MOST_CHORDS = 720
+_CHORD_MM = 0.01
+"""No pen draws finer."""
 
 
 def places(motions: Motions, move: int) -> NDArray[np.float64]:
-    """A move's way as points ``(k, 3)``, arcs in chords within the tolerance."""
-    sweep, count = abs(float(motions.sweep[move])), 1
+    """A move's way as points ``(k, 3)``, arcs in chords no farther off than a pen is fine."""
+    sweep, count = float(motions.sweep[move]), 1
     if sweep:
-        r = max(float(np.nan_to_num(motions.radius()[move])), TOLERANCES.chord_mm)
-        step = 2.0 * math.acos(max(-1.0, 1.0 - 0.01 / max(r, 0.01)))
-        count = min(_MOST_CHORDS, max(2, math.ceil(sweep / max(step, 1e-3))))
+        u, v, _w = PLANE_AXES[int(motions.plane[move])]
+        away = motions.start[move] - motions.centre[move]
+        count = min(_MOST_CHORDS, chords(math.hypot(away[u], away[v]), sweep, _CHORD_MM))
     state = motions.state_of(move)
     return np.array([state.work(motions.at(move, k / count)) for k in range(count + 1)])
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import Any
+from urllib.parse import quote
 
 from underglass import __version__
 from underglass.core.files.report import finding_as_dict
@@ -52,7 +53,7 @@ def _result(proof: Proof, finding: Finding, codes: list[str]) -> dict[str, Any]:
         "locations": [
             {
                 "physicalLocation": {
-                    "artifactLocation": {"uri": proof.source.name},
+                    "artifactLocation": {"uri": quote(proof.source.name)},
                     "region": {
                         "startLine": finding.line,
                         "startColumn": finding.column,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import cast, get_args
 
-from underglass.core.bench.tool import DEFAULT_POINT_RAD, HolderStep, Tool, ToolKind
+from underglass.core.bench.tool import DEFAULT_POINT_RAD, FLUTES, HolderStep, Tool, ToolKind
 from underglass.core.files.checked import Table
 
 _STICKOUT_SHARE = 0.6
@@ -52,7 +52,7 @@ def read_tool(entry: Table, scale: float) -> Tool:
     if corner > diameter / 2.0 + 1e-9:
         raise entry.bad("RE", "the corner radius is larger than half the cutting diameter")
     lead = entry.number("KAPR", 90.0, above=0.0, most=180.0)
-    flutes = entry.whole("NOF", 2, least=1)
+    flutes = entry.whole("NOF", FLUTES.get(kind, 0), least=1)
     tool = Tool(
         number=number,
         kind=kind,
@@ -65,7 +65,7 @@ def read_tool(entry: Table, scale: float) -> Tool:
         RE=corner,
         SIG=math.radians(point) if point is not None else DEFAULT_POINT_RAD.get(kind, math.pi),
         KAPR=math.radians(lead),
-        NOF=flutes if flutes is not None else 2,
+        NOF=flutes or 0,
         TP=entry.number("TP", 0.0, least=0.0) * scale,
         centre_cutting=entry.flag("centre_cutting", kind != "face-mill"),
         hand="left" if entry.choice("hand", ["right", "left"], "right") == "left" else "right",

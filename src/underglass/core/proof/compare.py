@@ -6,6 +6,7 @@ where it is above or below all nine heights about its place by more than the tol
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +17,7 @@ from underglass.core.bench.mesh import Mesh
 from underglass.core.control.state import Vector
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.field import Field
+from underglass.core.removal.history import StockHistory
 from underglass.core.removal.raster import tops
 
 Floats = NDArray[np.float64]
@@ -76,20 +78,25 @@ def _worst(field: Field, amount: Floats, zero: Frame) -> Worst | None:
     )
 
 
-def target_heights(target: Mesh, field: Field, zero: Frame) -> Floats:
-    """The target's top over the field's cells, mm from the stock's underside; 0 where it has none."""
-    real = zero.out(target.triangles.reshape(-1, 3))
-    local = field.grid.frame.into(real).reshape(-1, 3, 3)
-    return np.maximum(np.nan_to_num(tops(local, field.grid.cell, field.grid.shape), nan=0.0), 0.0)
+def against_target(
+    target: Mesh, tolerance: float, stocks: Sequence[StockHistory], zero: Frame
+) -> list[tuple[Deviation, float]]:
+    """Every stock's finished shape against the target, which stands on the first one's zero and alike on the others.
 
-
-def against_target(proof: Proof) -> Deviation | None:
-    """The first stock's finished shape against the job's target; None without one."""
-    settings = proof.job.settings
-    if settings.target is None or not proof.stocks:
-        return None
-    field, zero = proof.stocks[0].final, proof.job.bench.part_zero
-    return surface_difference(field, target_heights(settings.target, field, zero), settings.target_tolerance, zero)
+    With each how far the target reaches beyond the stock that there was, mm (0: it does not).
+    """
+    if not stocks:
+        return []
+    corners = zero.out(target.triangles.reshape(-1, 3))
+    local = stocks[0].grid.frame.into(corners)
+    out = []
+    for history in stocks:
+        grid = history.grid
+        size = np.array([grid.nx * grid.cell, grid.ny * grid.cell, grid.height])
+        beyond = float(np.maximum(np.maximum(-local, local - size), 0.0).max())
+        tops_of = np.nan_to_num(tops(local.reshape(-1, 3, 3), grid.cell, grid.shape), nan=0.0)
+        out.append((surface_difference(history.final, np.maximum(tops_of, 0.0), tolerance, zero), beyond))
+    return out
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,7 +29,8 @@ Floats = NDArray[np.float64]
 class Loads:
     """A column a figure, ``(n,)`` each; 0 where a move cuts nothing. Names and units as in the module's glossary.
 
-    ``surface_speed`` in m/min is given for every move with the spindle on; ``power`` is 0 where the material is not known.
+    ``surface_speed`` in m/min is given for every move with the spindle on. Where a tool's flutes are not said, ``fz``, ``hm``
+    and ``power`` are 0; ``power`` also where the material is not known.
     """
 
     ap: Floats
@@ -49,19 +50,21 @@ def loads(
     zero = np.zeros(n)
     removed = np.sum([s.removed for s in stocks], axis=0) if stocks else zero
     ap = np.max([s.depths[:, 0] for s in stocks], axis=0) if stocks else zero
-    diameter = np.array([2.0 * t.profile.radius for t in table.tools] + [0.0])[row]
-    teeth = np.array([t.NOF for t in table.tools] + [1])[row]
+    wide = np.array([2.0 * t.profile.radius for t in table.tools] + [0.0])[row]
+    # A turn's worth of each tool's chip and way, times what each move has.
+    tooth = np.array([t.chip_load(1.0, 1.0) or 0.0 for t in table.tools] + [0.0])[row]
+    turn = np.array([t.surface_speed(1.0) for t in table.tools] + [0.0])[row]
     speed = np.array([s.speed if s.spindle != "off" else 0.0 for s in motions.in_force] or [0.0])[motions.state]
     length = motions.lengths()
     cuts = (removed > 0.0) & ~motions.rapid()
     with np.errstate(divide="ignore", invalid="ignore"):
         ae = np.where(cuts & (ap > 0.0) & (length > 0.0), removed / (length * ap), 0.0)
-        ae = np.minimum(ae, diameter)
-        fz = np.where(cuts & (speed > 0.0), np.nan_to_num(motions.feed) / (speed * teeth), 0.0)
-        hm = np.where(diameter > 0.0, fz * np.sqrt(np.minimum(ae / diameter, 1.0)), 0.0)
+        ae = np.minimum(ae, wide)
+        fz = np.where(cuts & (speed > 0.0), np.nan_to_num(motions.feed) * tooth / speed, 0.0)
+        hm = np.where(wide > 0.0, fz * np.sqrt(np.minimum(ae / wide, 1.0)), 0.0)
         rate = np.where(cuts & (timing.duration > 0.0), removed / timing.duration * 60.0, 0.0)
+    hm = np.nan_to_num(hm)
     power = zero
     if material is not None:
-        force = material.kc * np.maximum(hm, 1e-3) ** -material.mc
-        power = rate * force / 60e6
-    return Loads(ap, ae, fz, np.nan_to_num(hm), rate, power, np.pi * diameter * speed / 1000.0)
+        power = np.where(hm > 0.0, rate * material.kc * np.maximum(hm, 1e-3) ** -material.mc / 60e6, 0.0)
+    return Loads(ap, ae, fz, hm, rate, power, turn * speed)

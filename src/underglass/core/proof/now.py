@@ -37,10 +37,7 @@ class Now:
 
 
 def now_at(proof: Proof, moment: float) -> Now | None:
-    """What holds at a moment; None for a program that makes no move.
-
-    Surface speed = pi D S / 1000; chip load = F / (S z) (any machinist's handbook).
-    """
+    """What holds at a moment; None for a program that makes no move."""
     motions = proof.motions
     if not len(motions):
         return None
@@ -64,8 +61,8 @@ def now_at(proof: Proof, moment: float) -> Now | None:
         real,
         tool,
         None if math.isnan(feed) else feed,
-        math.pi * tool.DC * state.speed / 1000.0 if tool and turning else None,
-        feed / (state.speed * tool.NOF) if tool and turning and not math.isnan(feed) else None,
+        tool.surface_speed(state.speed) if tool and turning else None,
+        tool.chip_load(feed, state.speed) if tool and turning and not math.isnan(feed) else None,
         moment,
         proof.timing.total,
     )

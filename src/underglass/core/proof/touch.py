@@ -1,10 +1,12 @@
 """Where a probe's tip first touches what lies on the bench.
 
 The tip is a ball of the probe's diameter (a point for any other tool). It is held against stock and fixtures as they
-were put on the table: what the program has cut away by then is not asked.
+were put on the table: what the program has cut away by then is not asked. Boxes and cylinders exactly, meshes as heights.
 """
 
 from __future__ import annotations
+
+import math
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,9 +14,14 @@ from numpy.typing import NDArray
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.solid import Solid
 from underglass.core.control.state import Vector
+from underglass.core.removal.contact import gap_at, nearest
+from underglass.core.removal.field import default_cell, make_field
+from underglass.core.removal.touch import touch_move
 
-_STEPS = 60
-"""Halvings of a way: a metre comes down to less than a nanometre in 30."""
+_HALVINGS = 50
+"""A metre comes down to less than a nanometre in 30."""
+
+_ROUNDING_MM = 1e-9
 
 Floats = NDArray[np.float64]
 
@@ -23,41 +30,35 @@ def first_touch(bench: Bench, start: Vector, end: Vector, called: int) -> float 
     """The share of a move (gauge line, machine coordinates) at which the tip first touches; None where it never does."""
     tool = bench.really_in_spindle(called)
     length, radius = (tool.length, tool.radius if tool.kind == "probe" else 0.0) if tool is not None else (0.0, 0.0)
-    # The centre of the ball stands a radius above the tip.
-    lift = np.array([0.0, 0.0, radius - length])
-    a, b = np.array(start) + lift, np.array(end) + lift
-    found = [_touch(solid, a, b, radius) for solid in (*bench.stocks, *(f.solid for f in bench.fixtures))]
+    tip = np.array([start, end]) - (0.0, 0.0, length)
+    found = []
+    for solid in (*bench.stocks, *(f.solid for f in bench.fixtures)):
+        a, b = solid.frame.into(tip)
+        found.append(_seen(solid, a, b, radius) if solid.mesh is not None else _exact(solid, a, b, radius))
     return min((share for share in found if share is not None), default=None)
 
 
-def _gap(solid: Solid, point: Floats) -> float:
-    """Distance of a point from a solid, mm; 0 inside. A convex function of the point, as both shapes are convex."""
-    local = solid.frame.into(point[None, :])[0]
-    size = np.array(solid.extent)
-    if solid.shape == "cylinder":
-        r = size[0] / 2.0
-        across = max(float(np.hypot(local[0] - r, local[1] - r)) - r, 0.0)
-        return float(np.hypot(across, max(-local[2], local[2] - size[2], 0.0)))
-    return float(np.linalg.norm(np.maximum(np.maximum(-local, local - size), 0.0)))
-
-
-def _touch(solid: Solid, a: Floats, b: Floats, radius: float) -> float | None:
-    """First share of the way from ``a`` to ``b`` at which the gap is ``radius``: it is convex along the way."""
-
-    def gap(share: float) -> float:
-        return _gap(solid, a + (b - a) * share)
-
-    if gap(0.0) <= radius:
+def _exact(solid: Solid, a: Floats, b: Floats, radius: float) -> float | None:
+    """A box or a cylinder: the gap of the ball's middle is convex along the way, so before the least it only falls."""
+    lift = np.array([0.0, 0.0, radius])
+    shape = (np.array(solid.extent), solid.shape == "cylinder", 0.0, 0.0, 0.0)
+    if gap_at(a + lift, b + lift, 0.0, *shape) <= radius:
         return 0.0
-    low, high = 0.0, 1.0
-    for _ in range(_STEPS):
-        one, two = low + (high - low) / 3.0, high - (high - low) / 3.0
-        low, high = (low, two) if gap(one) <= gap(two) else (one, high)
-    nearest = high if gap(high) <= gap(low) else low
-    if gap(nearest) > radius + 1e-9:
+    gap, high = nearest(a + lift, b + lift, *shape)
+    if gap > radius + _ROUNDING_MM:
         return None
-    low, high = 0.0, nearest
-    for _ in range(_STEPS):
+    low = 0.0
+    for _ in range(_HALVINGS):
         middle = (low + high) / 2.0
-        low, high = (low, middle) if gap(middle) <= radius else (middle, high)
-    return high
+        low, high = (low, middle) if gap_at(a + lift, b + lift, middle, *shape) <= radius else (middle, high)
+    return float(high)
+
+
+def _seen(solid: Solid, a: Floats, b: Floats, radius: float) -> float | None:
+    """A mesh, as it is seen from above: the ball's lower half against its heights."""
+    field = make_field(solid, default_cell(solid))
+    reach = max(radius, field.grid.cell / 2.0)
+    out = np.zeros(5)
+    none = np.array([math.nan, math.nan])
+    touched = touch_move(field.h, field.grid.cell, a, b, none, 0.0, reach, 0.0, radius, 0.0, 0.0, out)
+    return float(out[1]) if touched > 0.0 else None

@@ -27,7 +27,7 @@ def _sideways(x, y, sx, sy, is_round):
 
 
 @kernel
-def _gap(a, b, t, size, is_round, r, bottom, top):
+def gap_at(a, b, t, size, is_round, r, bottom, top):
     """(gap, gap sideways, overlap in height if positive) a share ``t`` of the way; part from ``bottom`` to ``top``."""
     x, y, z = a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t
     side = max(0.0, _sideways(x, y, size[0], size[1], is_round) - r)
@@ -40,18 +40,18 @@ def _gap(a, b, t, size, is_round, r, bottom, top):
 def nearest(a, b, size, is_round, r, bottom, top):
     """Least gap of a straight move and the share at which it is reached (the first one, to the search's fineness)."""
     lo, hi = 0.0, 1.0
-    g0, g1 = _gap(a, b, 0.0, size, is_round, r, bottom, top), _gap(a, b, 1.0, size, is_round, r, bottom, top)
+    g0, g1 = gap_at(a, b, 0.0, size, is_round, r, bottom, top), gap_at(a, b, 1.0, size, is_round, r, bottom, top)
     x1, x2 = hi - _GOLDEN * (hi - lo), lo + _GOLDEN * (hi - lo)
-    f1, f2 = _gap(a, b, x1, size, is_round, r, bottom, top), _gap(a, b, x2, size, is_round, r, bottom, top)
+    f1, f2 = gap_at(a, b, x1, size, is_round, r, bottom, top), gap_at(a, b, x2, size, is_round, r, bottom, top)
     for _ in range(60):
         if f1 <= f2:
             hi, x2, f2 = x2, x1, f1
             x1 = hi - _GOLDEN * (hi - lo)
-            f1 = _gap(a, b, x1, size, is_round, r, bottom, top)
+            f1 = gap_at(a, b, x1, size, is_round, r, bottom, top)
         else:
             lo, x1, f1 = x1, x2, f2
             x2 = lo + _GOLDEN * (hi - lo)
-            f2 = _gap(a, b, x2, size, is_round, r, bottom, top)
+            f2 = gap_at(a, b, x2, size, is_round, r, bottom, top)
     best, at = f1, x1
     if g1 < best:
         best, at = g1, 1.0

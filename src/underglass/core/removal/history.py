@@ -68,8 +68,8 @@ def _cut_range(  # type: ignore[no-untyped-def]
     """Cut steps from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
 
     Returns (next step, hits used, cells looked at). ``removed`` gets each step's volume, mm3; ``depths`` (n, 3) the most
-    height it takes in one cell, and on a plunge what it takes under its axis and how deep it ends below what is around it. ``near`` (tools, parts, 3) keeps the least gap of each
-    ``watched`` part to the stock, with its step and share.
+    height it takes in one cell, and on a plunge what it takes under its axis and how deep it ends below what is around
+    it. ``near`` (tools, parts, 3) keeps the least gap of each ``watched`` part to the stock, with its step and share.
     """
     used = 0
     visited = 0

@@ -3,10 +3,8 @@ contour should close.
 
 Codes: comp-exit-remains, comp-entry-witness.
 
-Glossary
+Glossary (contour, lead, entry: see ``control.stretch``)
     run       elements of one compensated stretch that follow each other at one height
-    contour   of a run, the elements that come back to where they began; of an open one all but arcs at its ends
-    lead      elements before and after the contour, as arcs onto it and off it
     retreat   the element that leaves the contour: a lead, or the last one where it is made at rapid or back to where the
               entry began
     kept      the side of the contour that the cutter is not on: the part, or the wall
@@ -28,8 +26,9 @@ import shapely.errors
 import shapely.ops
 from numpy.typing import NDArray
 
-from underglass.core.control.compensated import Stretch
+from underglass.core.control.arcs import chords
 from underglass.core.control.motions import Motions
+from underglass.core.control.stretch import LEADS, Stretch
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
 from underglass.core.tolerances import TOLERANCES
@@ -39,9 +38,6 @@ _SEEN_MM = 0.02
 
 _LEVEL_MM = 0.005
 """Two heights nearer than this are one: the register tolerance of a length is ten times as much."""
-
-_LEADS = 3
-"""More elements than this nobody uses to come onto a contour or off it."""
 
 _TANGENT = 1e-3
 """Sine of the angle below which a lead goes on where the contour ends: a micrometre on a millimetre."""
@@ -65,7 +61,8 @@ def find(context: Context) -> Iterator[Finding]:
         for run in _runs(stretch, context.motions):
             shape = _shape(context.motions, stretch, run)
             for key in told.get(shape, ()):
-                found[key] = _once_more(found[key], int(stretch.line[run.last]))
+                at = run.first if key[0] == "comp-entry-witness" else run.last
+                found[key] = _once_more(found[key], int(stretch.line[at]))
             if shape in told:
                 continue
             try:
@@ -103,8 +100,8 @@ def _ways_of_all(stretches: Sequence[Stretch]) -> set[int]:
     out: set[int] = set()
     for s in stretches:
         entries = np.flatnonzero(s.entry)
-        begun = [k for e in entries.tolist() for k in range(e, min(e + _LEADS, len(s)))]
-        for row in {*begun, *range(max(len(s) - _LEADS, 0), len(s))}:
+        begun = [k for e in entries.tolist() for k in range(e, min(e + LEADS, len(s)))]
+        for row in {*begun, *range(max(len(s) - LEADS, 0), len(s))}:
             out |= set(range(int(s.first[row]), int(s.last[row])))
         out.add(s.end_move)
     return out
@@ -148,9 +145,8 @@ def _points(stretch: Stretch, row: int) -> Floats:
 
 
 def _arc(a: Floats, b: Floats, centre: Floats, sweep: float) -> Floats:
-    r = max(float(np.hypot(*(a - centre))), TOLERANCES.chord_mm)
-    step = 2.0 * math.acos(max(-1.0, 1.0 - 0.1 * TOLERANCES.chord_mm / r))
-    count = max(2, math.ceil(abs(sweep) / step))
+    r = float(np.hypot(*(a - centre)))
+    count = chords(r, sweep, 0.1 * TOLERANCES.chord_mm)
     angle = math.atan2(a[1] - centre[1], a[0] - centre[0]) + np.linspace(0.0, sweep, count + 1)
     out = centre + r * np.column_stack([np.cos(angle), np.sin(angle)])
     out[0], out[-1] = a, b
@@ -175,7 +171,7 @@ class _Judge:
         entered = run.first == 0 and bool(stretch.entry[0])
         self.entry = run.first if entered else None
         rows = list(range(run.first + entered, run.last + 1))
-        first, last, self.closed = self._contour(rows)
+        first, last, self.closed = stretch.contour(rows)
         self.lead_in, self.rows, self.lead_out = rows[:first], rows[first:last], rows[last:]
         self.retreat: int | None = None
         if run.leaves and self.closed and self.lead_out:
@@ -211,28 +207,6 @@ class _Judge:
             return True
         return self.entry is not None and math.dist(s.end[last], s.start[self.entry]) <= _SEEN_MM
 
-    def _contour(self, rows: list[int]) -> tuple[int, int, bool]:
-        """Which of the rows are the contour (first, last + 1), and whether it is closed."""
-        s, n = self.s, len(rows)
-        for i in range(min(n, _LEADS)):
-            begin = s.start[rows[i]]
-            head = shapely.LineString(_points(s, rows[i]))
-            for j in range(n - 1, max(i - 1, n - 1 - _LEADS), -1):
-                end = s.end[rows[j]]
-                whole_turn = i == j and abs(float(s.sweep[rows[i]])) > math.tau - 1e-6
-                if whole_turn or (j > i and math.dist(begin, end) <= TOLERANCES.chord_mm):
-                    return i, j + 1, True
-                # Run past its start by an overlap: its end lies on its first element, and not at that one's end.
-                past = math.dist(end, s.end[rows[i]]) > TOLERANCES.chord_mm
-                if j > i + 1 and past and head.distance(shapely.Point(end)) <= TOLERANCES.chord_mm:
-                    return i, j + 1, True
-        first, last = 0, n
-        if n > 1 and s.sweep[rows[0]] != 0.0:
-            first = 1
-        if last - first > 1 and s.sweep[rows[-1]] != 0.0:
-            last -= 1
-        return first, last, False
-
     def _kept(self, path: Floats) -> Region:
         """The side of the contour that is to stay: its inside or a band around it; for an open one a band beside it."""
         if not self.closed:
@@ -258,14 +232,16 @@ class _Judge:
             way = np.array([-off[1], off[0]]) * math.copysign(1.0, turn)
         return np.array(way / max(float(np.hypot(*way)), 1e-12))
 
+    def _way(self, move: int) -> Region:
+        """A move's way seen from above, as a line."""
+        motions = self.context.motions
+        a, b, turn = motions.start[move, :2], motions.end[move, :2], float(motions.sweep[move])
+        level = turn != 0.0 and motions.plane[move] == 17
+        return shapely.LineString(_arc(a, b, motions.centre[move, :2], turn) if level else np.array([a, b]))
+
     def _sweep(self, moves: list[int]) -> Region:
         """What the control's cutter covers on these moves."""
-        motions = self.context.motions
-        ways = []
-        for m in moves:
-            a, b, turn = motions.start[m, :2], motions.end[m, :2], float(motions.sweep[m])
-            way = np.array([a, b]) if turn == 0.0 or motions.plane[m] != 17 else _arc(a, b, motions.centre[m, :2], turn)
-            ways.append(shapely.buffer(shapely.LineString(way), self.r, quad_segs=_RING))
+        ways = [shapely.buffer(self._way(m), self.r, quad_segs=_RING) for m in moves]
         return shapely.union_all(ways) if ways else shapely.Polygon()
 
     def _at_depth(self, moves: list[int]) -> list[int]:
@@ -301,9 +277,7 @@ class _Judge:
             if m in without or profile.flat <= 0.0:
                 continue
             radius = self.r if motions.state_of(m).comp != "off" and tool.number == self.s.tool else profile.flat
-            a, b, turn = motions.start[m, :2], motions.end[m, :2], float(motions.sweep[m])
-            way = np.array([a, b]) if turn == 0.0 or motions.plane[m] != 17 else _arc(a, b, motions.centre[m, :2], turn)
-            ways.append(shapely.buffer(shapely.LineString(way), radius, quad_segs=_RING))
+            ways.append(shapely.buffer(self._way(m), radius, quad_segs=_RING))
         return shapely.union_all(ways) if ways else shapely.Polygon()
 
     def _stock(self) -> Region:
@@ -369,7 +343,7 @@ class _Judge:
         height, area, place = found
         yield self._finding(
             "comp-exit-remains",
-            way,
+            int(s.line[way]),
             f"compensation is still on as the tool leaves the contour: the corner before this move keeps {self._mm(height)} of material, "
             f"{area:.2f} mm2, that no other move removes",
             "run the contour on past its start before leaving it, or end compensation with G40 on this move",
@@ -396,7 +370,7 @@ class _Judge:
             depth, area, place = found
             yield self._finding(
                 "comp-entry-witness",
-                self.entry if self.entry is not None else self.rows[0],
+                int(motions.line[into[0]]),
                 f"the way onto the contour cuts {self._mm(depth)} deep into the side that is to stay, {area:.2f} mm2",
                 "begin farther from the contour and on the cutter's side of it, away from an inside corner",
                 into[0],
@@ -408,15 +382,15 @@ class _Judge:
         # Begun in an inside corner, a contour is bitten by both ways: one cause.
         if found is not None and not (same is not None and math.dist(same[2], found[2]) < 4.0 * self.r):
             depth, area, place = found
+            bites = min(out, key=lambda m: float(self._way(m).distance(shapely.Point(place))))
             yield self._finding(
                 "comp-exit-remains",
-                int(motions.line[out[0]]),
+                int(motions.line[bites]),
                 f"the way off the contour cuts {self._mm(depth)} deep into the side that is to stay, {area:.2f} mm2",
                 "leave the contour on the cutter's side, and end compensation away from it",
-                out[0],
+                bites,
                 place,
                 {"bite_mm": depth, "area_mm2": area},
-                is_line=True,
             )
 
     def _bite(self, moves: list[int]) -> tuple[float, float, Floats] | None:
@@ -446,7 +420,7 @@ class _Judge:
         height, area, place = found
         yield self._finding(
             "comp-entry-witness",
-            last,
+            int(s.line[last]),
             f"the contour stops {self._mm(self.gap)} short of where it began: a ridge of {self._mm(height)} stays there",
             "end the contour where it began, or run a little past it",
             int(s.first[last]),
@@ -458,13 +432,12 @@ class _Judge:
         return self.context.length(value)
 
     def _finding(
-        self, code: str, row: int, message: str, remedy: str, move: int, place: Floats, figures: dict[str, float],
-        is_line: bool = False,
-    ) -> Finding:  # fmt: skip
+        self, code: str, line: int, message: str, remedy: str, move: int, place: Floats, figures: dict[str, float]
+    ) -> Finding:
         s = self.s
         return Finding(
             code,
-            row if is_line else int(s.line[row]),
+            line,
             message,
             remedy,
             tool=s.tool or None,

@@ -176,8 +176,11 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
         )
     closest: list[Closest] = []
     called = motions.tool_of()
-    for row in range(len(table.tools)):
-        mine = np.flatnonzero(path.row == row)
+    for row, tool in enumerate(table.tools):
+        if table.tools.index(tool) < row:
+            # A boring bar's second row, without its cutting part, has been looked at with the first.
+            continue
+        mine = np.flatnonzero(np.isin(path.row, [k for k, other in enumerate(table.tools) if other is tool]))
         for part, name in enumerate(table.part_names[row]):
             gaps = out[mine, part, 3]
             if not len(gaps) or gaps.min() >= _LOOK_MM or (out[mine, part, 0] > 0.0).any():

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
+from underglass.core.removal.loupe import look_closer, window_around
 from underglass.core.tolerances import TOLERANCES
 
 _TAP_SHARE = 0.005
@@ -154,6 +155,8 @@ def _air(context: Context) -> Iterator[Finding]:
         fed = float(motions.lengths()[stretch][feeds[stretch]].sum())
         if tool is None or tool.kind == "probe" or fed <= 0.0 or float(removed[stretch].sum()) > 0.0:
             continue
+        if _takes_less_than_a_cell(context, np.flatnonzero(feeds[stretch]) + event.before):
+            continue
         yield Finding(
             "cuts-air",
             event.line,
@@ -165,6 +168,26 @@ def _air(context: Context) -> Iterator[Finding]:
             move=event.before,
             evidence={"fed_mm": fed},
         )
+
+
+_LOOKS = 16
+
+
+def _takes_less_than_a_cell(context: Context, moves: NDArray[np.int64]) -> bool:
+    """Whether a finishing cut, too thin for the cells, is seen under the loupe at some places along these feeds."""
+    motions = context.motions
+    for solid, history in zip(context.job.bench.stocks, context.stocks):
+        for move in moves[:: max(1, len(moves) // _LOOKS)].tolist():
+            x, y, z = motions.at(move, 0.5)
+            at = history.grid.frame.into(np.array([[x, y, z]]))[0]
+            reach = float(history.outline[int(context.tool_row[move]), 0]) + history.grid.cell
+            if not all(-reach <= at[k] <= solid.extent[k] + reach for k in (0, 1)):
+                continue
+            window = window_around(history.grid, (at[0] - reach, at[1] - reach), (at[0] + reach, at[1] + reach))
+            before, after = (look_closer(history, solid, window, m, 0.0).field.h for m in (move, move + 1))
+            if float((before - after).max()) > TOLERANCES.touch_mm:
+                return True
+    return False
 
 
 def _load(context: Context) -> Iterator[Finding]:
@@ -186,11 +209,12 @@ def _load(context: Context) -> Iterator[Finding]:
         cuts = (context.tool_row == row) & (found.rate > 0.0)
         if not cuts.any() or tool.kind == "tap":
             continue
-        highest, fastest = material.highest_feed(2.0 * tool.profile.radius), material.vc[tool.substrate]
-        for what, column, limit, unit, remedy in (
-            ("surface speed", found.surface_speed, fastest, "m/min", "lower S"),
-            ("feed a tooth", found.fz, highest, "mm", "lower F, or raise S"),
-            ("power", found.power, power, "kW", "take less depth or width, or lower F"),
+        highest, fastest = material.highest_feed(tool.DC), material.vc[tool.substrate]
+        usual = f"in {material.name}; usual is up to"
+        for what, column, limit, unit, bound, remedy in (
+            ("surface speed", found.surface_speed, fastest, "m/min", usual, "lower S"),
+            ("feed a tooth", found.fz, highest, "mm", usual, "lower F, or raise S"),
+            ("power", found.power, power, "kW", "; the spindle has", "take less depth or width, or lower F"),
         ):
             if limit is None or not (cuts & (column > limit * _ROOM)).any():
                 continue
@@ -199,7 +223,7 @@ def _load(context: Context) -> Iterator[Finding]:
             yield Finding(
                 "load-high",
                 int(motions.line[move]),
-                f"{context.tool_words(number)} reaches a {what} of {column[move]:.3g} {unit} in {material.name}; usual is up to {limit:.3g}",
+                f"{context.tool_words(number)} reaches a {what} of {column[move]:.3g} {unit}{'' if bound.startswith(';') else ' '}{bound} {limit:.3g}",
                 remedy,
                 tool=number,
                 move=move,

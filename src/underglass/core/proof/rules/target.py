@@ -5,23 +5,32 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from underglass.core.finding import Finding, Position
-from underglass.core.proof.compare import Worst, surface_difference, target_heights
+from underglass.core.proof.compare import Worst, against_target
 from underglass.core.proof.rules.context import Context
 
 
 def find(context: Context) -> Iterator[Finding]:
-    """At most one finding each: the worst place, and how much differs in all."""
+    """At most one finding of a kind a stock: the worst place, and how much differs in all."""
     settings = context.job.settings
-    if settings.target is None or not context.stocks:
+    if settings.target is None:
         return
-    zero, history = context.job.bench.part_zero, context.stocks[0]
-    field = history.final
-    found = surface_difference(field, target_heights(settings.target, field, zero), settings.target_tolerance, zero)
-    if found.gouge is not None:
-        owner = int(field.owner[found.gouge.row, found.gouge.column])
-        yield _finding(context, "target-gouge", found.gouge, owner)
-    if found.excess is not None:
-        yield _finding(context, "target-excess", found.excess, -1)
+    zero = context.job.bench.part_zero
+    found = against_target(settings.target, settings.target_tolerance, context.stocks, zero)
+    for (deviation, beyond), history in zip(found, context.stocks):
+        if beyond > settings.target_tolerance + history.grid.cell:
+            yield Finding(
+                "target-gouge",
+                context.run.last_line,
+                f"the target reaches {context.length(beyond)} beyond the stock: there is nothing to cut it from",
+                "clamp a larger stock, or check its place and the target's",
+                move=len(context.motions),
+                evidence={"beyond_mm": beyond},
+            )
+        if deviation.gouge is not None:
+            owner = int(history.final.owner[deviation.gouge.row, deviation.gouge.column])
+            yield _finding(context, "target-gouge", deviation.gouge, owner)
+        if deviation.excess is not None:
+            yield _finding(context, "target-excess", deviation.excess, -1)
 
 
 def _finding(context: Context, code: str, worst: Worst, owner: int) -> Finding:

@@ -1,0 +1,63 @@
+"""Every command of the window, by name, with its keys: the palette shows them all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QAction, QKeySequence
+
+from underglass.app.parts.program_editor import TEXT_EDITS
+from underglass.core.language import edits
+
+if TYPE_CHECKING:
+    from underglass.app.main_window import MainWindow
+
+
+def make_actions(w: MainWindow) -> None:
+    """Give the window its commands."""
+
+    def add(text: str, run: Callable[[], object], *keys: str | QKeySequence.StandardKey) -> None:
+        action = QAction(text, w)
+        action.triggered.connect(lambda _checked=False: run())
+        if keys:
+            action.setShortcuts([QKeySequence(k) for k in keys])
+        w.addAction(action)
+
+    add("Open a job or a program…", w.ask_open, QKeySequence.StandardKey.Open)
+    add("Save the program", w.save, QKeySequence.StandardKey.Save)
+    add("Save the program as…", w.ask_save_as, QKeySequence.StandardKey.SaveAs)
+    for name, words in (("vent-bracket-slip", "demo with one slip"), ("vent-bracket", "clean demo")):
+        add(f"Open the {words}", lambda n=name: w.open_demo(n))
+    add("Prove again", lambda: w.prove(at_once=True), "F5")
+    add("Stop the proof", w.stop_proof, "Shift+F5")
+    add("Next finding", w.next_finding, "F8")
+    add("Make the change offered", w.reader.make_fix, "Alt+Return")
+    add("Previous finding", lambda: w.next_finding(-1), "Shift+F8")
+    add("Go to place: Write", lambda: w.go_to_place("write"), "Ctrl+1")
+    add("Go to place: Prove", lambda: w.go_to_place("prove"), "Ctrl+2")
+    add("Play or pause", w.player.toggle, "Ctrl+Space")
+    add("Play backwards, again for faster", lambda: w.player.shuttle(-1), "Ctrl+J")
+    add("Play forwards, again for faster", lambda: w.player.shuttle(1), "Ctrl+L")
+    add("On one block", lambda: w.player.step_block(1), "Alt+Right")
+    add("Back one block", lambda: w.player.step_block(-1), "Alt+Left")
+    add("On to the next tool change or stop", lambda: w.player.step_event(1), "Alt+Shift+Right")
+    add("Back to the last tool change or stop", lambda: w.player.step_event(-1), "Alt+Shift+Left")
+    for name in ("corner", "top", "front", "back", "left", "right"):
+        add(f"Look from the {name}", lambda n=name: w.glass.view(n))
+    add("Show everything in the glass", w.glass.fit, "Ctrl+0")
+    add("Show or hide the stock", lambda: w.glass.set_shown(solid=not w.glass.show_solid))
+    add("Show or hide the path", lambda: w.glass.set_shown(lines=not w.glass.show_lines))
+    add("Parallel or perspective", lambda: w.glass.set_parallel(not w.glass.camera.parallel))
+    add("Show millimetres", lambda: w.document.set_units("mm"))
+    add("Show inches", lambda: w.document.set_units("inch"))
+    add("Day or night colours", w.other_colours, "Ctrl+Shift+D")
+    for name, edit, whole in TEXT_EDITS:
+        add(name, lambda e=edit, every=whole: w.change_text(e, every))
+    add("Find and replace in the program", w.find_bar.begin, QKeySequence.StandardKey.Find, "Ctrl+H")
+    add("Find the next", w.find_bar.go_on, "F3")
+    add("Find the one before", lambda: w.find_bar.go_on(-1), "Shift+F3")
+    add("Comment on or off", lambda: w.editor.change_line_here(edits.toggle_comments), "Ctrl+Shift+C")
+    add("Put the cursor in the program", w.editor.setFocus, "Ctrl+E")
+    add("Search commands", w.show_commands, "Ctrl+K")
+    add("Quit", w.close, QKeySequence.StandardKey.Quit)
