@@ -172,21 +172,40 @@ def _line_low(px, py, ux, uy, size, az, rise, r, flat, corner, slope):
 
 
 @straight_kernel
-def _level_row(h, owner, floor, ident):
-    """Cut a stretch of one row down to ``floor``; the height taken, and the most of it in one cell.
+def _ends(bits):
+    """The least and the greatest of some heights, all 0 or more, given and returned as the bits of the figures.
 
-    Without a branch, so that it runs several cells at once.
+    Bits of such figures are in the order of the figures, and whole numbers are compared several at once.
     """
+    low = top = bits[0]
+    for i in range(len(bits)):
+        low = min(low, bits[i])
+        top = max(top, bits[i])
+    return low, top
+
+
+@straight_kernel
+def _whole_row(h, owner, floor, ident):
+    """Cut a stretch of one row, all of it higher than ``floor``, down to it; the height taken."""
     taken = np.float32(0.0)
-    deepest = np.float32(0.0)
+    for i in range(len(h)):
+        taken += h[i] - floor
+        h[i] = floor
+        owner[i] = ident
+    return taken
+
+
+@straight_kernel
+def _level_row(h, owner, floor, ident):
+    """Cut a stretch of one row down to ``floor``; the height taken. Without a branch, so that it runs several cells at once."""
+    taken = np.float32(0.0)
     for i in range(len(h)):
         over = h[i] - floor
         above = over > np.float32(0.0)
         taken += over if above else np.float32(0.0)
-        deepest = over if over > deepest else deepest
         h[i] = floor if above else h[i]
         owner[i] = ident if above else owner[i]
-    return taken, deepest
+    return taken
 
 
 @kernel
@@ -216,10 +235,18 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, 
         visited += i1 - i0 + 1
         first, last = -1, -1
         if level:
-            got, deep = _level_row(h[j, i0 : i1 + 1], owner[j, i0 : i1 + 1], np.float32(max(low, 0.0)), np.int32(ident))
+            floor = np.float32(max(low, 0.0))
+            bits, top_bits = _ends(h[j, i0 : i1 + 1].view(np.int32))
+            bottom, top = np.int32(bits).view(np.float32), np.int32(top_bits).view(np.float32)
+            if top <= floor:
+                continue
+            if bottom > floor:
+                got = _whole_row(h[j, i0 : i1 + 1], owner[j, i0 : i1 + 1], floor, np.int32(ident))
+            else:
+                got = _level_row(h[j, i0 : i1 + 1], owner[j, i0 : i1 + 1], floor, np.int32(ident))
             if got > 0.0:
                 taken += got
-                deepest = max(deepest, deep)
+                deepest = max(deepest, top - floor)
                 first, last = i0, i1
         else:
             py = yc - ay
