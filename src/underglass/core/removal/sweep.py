@@ -246,7 +246,8 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, 
                 got = _level_row(h[j, i0 : i1 + 1], owner[j, i0 : i1 + 1], floor, np.int32(ident))
             if got > 0.0:
                 taken += got
-                deepest = max(deepest, top - floor)
+                if top - floor > deepest:
+                    deepest = top - floor
                 first, last = i0, i1
         else:
             py = yc - ay
