@@ -246,8 +246,7 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, 
                 got = _level_row(h[j, i0 : i1 + 1], owner[j, i0 : i1 + 1], floor, np.int32(ident))
             if got > 0.0:
                 taken += got
-                if top - floor > deepest:
-                    deepest = top - floor
+                deepest = max(deepest, float(top - floor))
                 first, last = i0, i1
         else:
             py = yc - ay
