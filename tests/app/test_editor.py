@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import START
 from underglass.app.main_window import MainWindow
-from underglass.app.parts.program_editor import CHANGE, CUT, PLUNGE, RAPID, STOP, line_marks, word_roles
+from underglass.app.write.program_editor import CHANGE, CUT, PLUNGE, RAPID, STOP, line_marks, word_roles
 
 
 @pytest.mark.parametrize(
@@ -53,8 +53,7 @@ def test_marks(plain: Callable[..., MainWindow]) -> None:
 def test_the_margin_chooses_lines(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
     window = plain(PROGRAM)
     editor = window.editor
-    height = editor.fontMetrics().lineSpacing()
-    y = int(editor.contentOffset().y() + height * 7.5)
+    y = int(editor.top_of(7) + editor.row_height / 2)
     qtbot.mouseClick(editor._margin, Qt.MouseButton.LeftButton, pos=QPoint(8, y))
     assert window.document.line == 8
     proof = window.document.proof
@@ -65,7 +64,7 @@ def test_the_margin_chooses_lines(plain: Callable[..., MainWindow], qtbot: QtBot
 def test_only_what_is_seen_is_coloured(plain: Callable[..., MainWindow]) -> None:
     window = plain(START + "G1 X1. F100\n" * 4000 + "M30\n")
     window.editor.grab()
-    assert len(window.editor._coloured) < 300
+    assert len(window.editor._layouts) < 300
 
 
 def test_moving_the_cursor_moves_the_moment(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
@@ -122,17 +121,14 @@ def test_find_and_replace_in_the_window(plain: Callable[..., MainWindow], qtbot:
     qtbot.keyClicks(bar.query, "F > 800")
     qtbot.waitUntil(lambda: bar.found.text() == "2 found")
     qtbot.keyClick(bar.query, Qt.Key.Key_Return)
-    assert window.editor.textCursor().selectedText() == "F900" and bar.found.text() == "1 of 2"
+    assert window.editor.selected_text == "F900" and bar.found.text() == "1 of 2"
     qtbot.keyClick(bar.query, Qt.Key.Key_Return)
-    assert window.editor.textCursor().selectedText() == "F1000"
+    assert window.editor.selected_text == "F1000"
     qtbot.keyClick(bar.query, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
-    assert window.editor.textCursor().selectedText() == "F900"
+    assert window.editor.selected_text == "F900"
     bar.new.setText("F700")
     bar.replace_one()
-    assert (
-        window.editor.toPlainText().split("\n")[5] == "X-31. F700"
-        and window.editor.textCursor().selectedText() == "F1000"
-    )
+    assert window.document.text.split("\n")[5] == "X-31. F700" and window.editor.selected_text == "F1000"
     bar.query.setText("F")
     bar.look()
     bar.new.setText("F650")
@@ -140,7 +136,7 @@ def test_find_and_replace_in_the_window(plain: Callable[..., MainWindow], qtbot:
         qtbot.mouseClick(bar.all, Qt.MouseButton.LeftButton)
     assert window.document.text.count("F650") == 3 and bar.found.text() == "3 replaced"
     window.editor.undo()
-    assert window.editor.toPlainText().count("F650") == 0
+    assert window.document.text.count("F650") == 0
     bar.set_way(1)
     bar.query.setText("(")
     bar.look()

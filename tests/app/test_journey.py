@@ -8,7 +8,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QTextCursor
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -16,6 +15,7 @@ from tests.conftest import START
 from underglass.app.main_window import MainWindow
 from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
+from underglass.core.language.buffer import Place
 
 SLOT = START + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n"
 
@@ -24,9 +24,7 @@ def type_over(window: MainWindow, line: int, text: str, qtbot: QtBot) -> None:
     """Replace a line by typing, and wait for the new proof."""
     editor = window.editor
     editor.go_to(line)
-    cursor = editor.textCursor()
-    cursor.select(QTextCursor.SelectionType.LineUnderCursor)
-    editor.setTextCursor(cursor)
+    editor.select(Place(line - 1, 0), Place(line - 1, len(editor.buffer.lines[line - 1])))
     with qtbot.waitSignal(window.prover.proved, timeout=60_000):
         qtbot.keyClicks(editor, text)
 
@@ -35,7 +33,7 @@ def test_it_opens_on_the_crash_everywhere(slip: MainWindow) -> None:
     document = slip.document
     assert document.finding is not None and document.finding.severity == Severity.CRASH
     assert document.line == 108
-    assert slip.editor.textCursor().blockNumber() + 1 == 108
+    assert slip.editor.caret.line + 1 == 108
     assert "1 crash" in slip.header.outcome.text()
     assert slip.rail.buttons["prove"].count == 1
     assert slip.findings.list.currentIndex().isValid()
@@ -88,7 +86,7 @@ def test_dragging_the_tape_back_restores_the_stock(slip: MainWindow, qtbot: QtBo
     assert cursor.field.h.sum() > end.sum()
     # The line follows, everywhere.
     line = int(proof.motions.line[proof.timing.locate(moment)[0]])
-    assert slip.document.line == line == slip.editor.textCursor().blockNumber() + 1
+    assert slip.document.line == line == slip.editor.caret.line + 1
     assert slip.document.finding is None
 
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QAction, QKeySequence
 
-from underglass.app.parts.program_editor import TEXT_EDITS
+from underglass.app.write.program_editor import TEXT_EDITS
 from underglass.core.language import edits
 
 if TYPE_CHECKING:

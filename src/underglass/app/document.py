@@ -11,7 +11,8 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from underglass.core.finding import Finding
-from underglass.core.language.source import Source, read_bytes, read_text
+from underglass.core.language.buffer import Buffer, Change, line_after
+from underglass.core.language.source import Source, read_bytes, read_lines, read_text
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.units import Unit
@@ -29,15 +30,21 @@ class Document(QObject):
     moment_changed = Signal(float)
     finding_changed = Signal()
     units_changed = Signal()
+    bookmarks_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.job: Job | None = None
         self.source: Source = read_text("")
         self.program_path: Path | None = None
-        self.text = ""
+        self.buffer = Buffer()
+        self.buffer.changed.append(self._on_buffer_changed)
+        self.buffer.finished.append(self._on_buffer_finished)
         self.modified = False
+        self.bookmarks: set[int] = set()
         self.proof: Proof | None = None
+        self._asked: tuple[int, Source] = (-1, self.source)
+        self._by_line = True
         self.proving = ("", 0.0)
         self.line = 1
         self.moment = 0.0
@@ -51,7 +58,11 @@ class Document(QObject):
         self.job = job
         self.source = source
         self.program_path = program_path
-        self.text = source.text.replace("\r\n", "\n").replace("\r", "\n") if source.is_text else ""
+        self.buffer.newline = source.newline
+        self.buffer.load(source.text if source.is_text else "")
+        self.bookmarks = set()
+        self._asked = (self.buffer.revision, source)
+        self._by_line = True
         self.proof = None
         self.finding = None
         self.line = 1
@@ -66,30 +77,67 @@ class Document(QObject):
         self.line_changed.emit(1)
         self.moment_changed.emit(0.0)
 
-    def set_text(self, text: str) -> None:
-        """The program as typed, line ends as ``\\n``."""
-        if text == self.text:
-            return
-        self.text = text
-        self.set_modified(True)
+    @property
+    def text(self) -> str:
+        """The whole program, line ends as ``\\n``."""
+        return self.buffer.text
+
+    @property
+    def lines(self) -> list[str]:
+        """The program's lines as they stand; the last one is empty where the text ends with a line end. To be read only."""
+        return self.buffer.lines
+
+    def line_text(self, line: int) -> str:
+        """A line's text, by its number from 1; empty where there is none."""
+        return self.buffer.lines[line - 1] if 1 <= line <= len(self.buffer.lines) else ""
+
+    def _on_buffer_changed(self, change: Change) -> None:
+        if change.growth and self.bookmarks:
+            moved = {line_after(k - 1, change) + 1 for k in self.bookmarks}
+            if moved != self.bookmarks:
+                self.bookmarks = moved
+                self.bookmarks_changed.emit()
+
+    def _on_buffer_finished(self) -> None:
+        self.set_modified(self.buffer.modified)
         self.text_changed.emit()
+
+    def set_text(self, text: str) -> None:
+        """Another text in the place of all there is; one step that can be undone."""
+        self.buffer.change_lines(0, len(self.buffer.lines), text.split("\n"))
 
     def set_modified(self, modified: bool) -> None:
         if modified != self.modified:
             self.modified = modified
             self.modified_changed.emit(modified)
 
+    def toggle_bookmark(self, line: int) -> None:
+        """Mark a line (from 1) to come back to, or take its mark away."""
+        self.bookmarks ^= {line}
+        self.bookmarks_changed.emit()
+
+    def filed(self) -> bytes:
+        """The program as its file is to hold it: its own bytes where nothing was typed, its encoding and line ends else."""
+        return self.source.encoded(self.buffer.as_filed()) if self.modified else self.source.raw
+
     def saved(self, data: bytes, path: Path) -> None:
         """The program now lies in this file as these bytes."""
         self.source = read_bytes(data, path.name)
         self.program_path = path
+        self.buffer.mark_saved()
         self.set_modified(False)
 
     def program(self) -> Source:
-        """The program as it stands now; the file's own bytes where nothing was typed."""
-        if not self.modified:
-            return self.source
-        return read_text(self.text, self.source.name)
+        """The program as it stands now; made once for each revision."""
+        if self._asked[0] != self.buffer.revision:
+            self._asked = (self.buffer.revision, read_lines(self.buffer.lines, self.source.name))
+        return self._asked[1]
+
+    @property
+    def proof_is_current(self) -> bool:
+        """Whether the proof is of the text as it stands now."""
+        revision, source = self._asked
+        return self.proof is not None and revision == self.buffer.revision and self.proof.source is source
 
     # -- the proof -----------------------------------------------------------------------------------------------
 
@@ -104,7 +152,9 @@ class Document(QObject):
         self.proof_changed.emit()
         self.proving_changed.emit("", 0.0)
         self.finding_changed.emit()
-        self.set_moment(min(self.moment, proof.timing.total), follow=False)
+        # Where the moment was chosen by a line, as while typing in it, it goes with that line.
+        at = self._moment_after(self.line) if self._by_line else None
+        self._put_moment(min(self.moment if at is None else at, proof.timing.total))
 
     def set_proving(self, what: str, share: float) -> None:
         """How far the running proof is; an empty ``what`` when none runs."""
@@ -121,14 +171,18 @@ class Document(QObject):
         if self.finding is not None and self.finding.line != line:
             self.finding = None
             self.finding_changed.emit()
-        if move_moment and self.proof is not None:
-            moves = self.proof.moves_of_line(line)
-            if moves is not None:
-                self._put_moment(self.proof.timing.end_of(moves[1]))
-            else:
-                at = self.proof.moment_of_line(line)
-                if at is not None:
-                    self._put_moment(at)
+        if move_moment:
+            self._by_line = True
+            at = self._moment_after(line)
+            if at is not None:
+                self._put_moment(at)
+
+    def _moment_after(self, line: int) -> float | None:
+        """When a line is done, or would be come to where it moves nothing; None where it is not run."""
+        if self.proof is None:
+            return None
+        moves = self.proof.moves_of_line(line)
+        return self.proof.timing.end_of(moves[1]) if moves is not None else self.proof.moment_of_line(line)
 
     def select_finding(self, finding: Finding) -> None:
         """Choose a finding: its line and its moment with it."""
@@ -144,12 +198,14 @@ class Document(QObject):
             # What stands at the very start of a move shows when the move is made.
             if move != finding.move:
                 moment = proof.timing.end_of(finding.move)
+        self._by_line = False
         self._put_moment(moment)
 
     def set_moment(self, moment: float, *, follow: bool = True) -> None:
         """Go to a moment; the line being run then is chosen with it."""
         if self.proof is None:
             return
+        self._by_line = False
         moment = min(max(moment, 0.0), self.proof.timing.total)
         if follow and len(self.proof.motions):
             move, _share = self.proof.timing.locate(moment)

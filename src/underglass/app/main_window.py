@@ -25,10 +25,8 @@ from underglass.app.document import Document
 from underglass.app.glass.widget import Glass
 from underglass.app.parts.basic import PanelHead, label
 from underglass.app.parts.command_palette import CommandPalette
-from underglass.app.parts.find_bar import FindBar
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
-from underglass.app.parts.program_editor import ProgramEditor
 from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.now_panel import NowPanel
@@ -39,6 +37,8 @@ from underglass.app.style.theme import apply_theme
 from underglass.app.tape.player import Player
 from underglass.app.tape.tape import Tape, transport_key
 from underglass.app.tape.transport import Transport
+from underglass.app.write.find_bar import FindBar
+from underglass.app.write.program_editor import ProgramEditor
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo
 from underglass.core.files.load import load
@@ -275,7 +275,7 @@ class MainWindow(QMainWindow):
 
     def _save_to(self, path: Path) -> bool:
         document = self.document
-        data = document.source.encoded(document.text) if document.modified else document.source.raw
+        data = document.filed()
         try:
             write_whole(path, data)
         except UnderGlassError as error:
@@ -364,7 +364,8 @@ class MainWindow(QMainWindow):
         self.rail.set_count("prove", count, self.colours.severity(worst(found)))
 
     def _on_line_changed(self, line: int) -> None:
-        total = self.document.text.count("\n") + (not self.document.text.endswith("\n"))
+        lines = self.document.lines
+        total = len(lines) - (not lines[-1])
         self._program_head.detail.setText(f"line {line} of {max(total, 1)}")
 
     def _on_line_picked(self, line: int) -> None:

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from underglass.core.language.source import read_bytes, read_text, split_lines
+from underglass.core.language.source import read_bytes, read_lines, read_text, split_lines
 
 
 @pytest.mark.parametrize(
@@ -50,11 +50,18 @@ def test_a_byte_a_character_where_it_is_not_utf8() -> None:
 def test_any_bytes_are_read_and_kept(raw: bytes) -> None:
     source = read_bytes(raw, "x")
     assert source.raw == raw
-    assert source.text.encode(source.encoding) == raw
+    if source.is_text:
+        assert source.encoded(source.text) == raw
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16-le", "utf-16-be"])
+def test_a_byte_order_mark_is_kept_and_no_part_of_the_text(encoding: str) -> None:
+    raw = ("\ufeff" + "%\r\nG0 X1 (Ø 20)\r\n").encode(encoding)
+    source = read_bytes(raw)
+    assert source.lines == ("%", "G0 X1 (Ø 20)") and source.newline == "\r\n"
+    assert source.encoded(source.text) == raw
 
 
 @given(st.text(alphabet="GXY0123456789. \n()%", max_size=200))
-def test_typed_text_saves_with_the_files_line_ends(text: str) -> None:
-    crlf = read_bytes(b"G0\r\nM30\r\n")
-    assert crlf.encoded(text).replace(b"\r\n", b"\n").decode() == text
-    assert read_text(text).lines == split_lines(text)
+def test_typed_text_is_read_as_a_file_would_be(text: str) -> None:
+    assert read_text(text).lines == split_lines(text) == read_lines(text.split("\n")).lines

@@ -77,7 +77,7 @@ class ReaderPanel(QWidget):
 
     def _fix_here(self, proof: Proof | None, line: int) -> Fix | None:
         """For the chosen finding if it stands here, else for the gravest one that does; none while the text is ahead of the proof."""
-        if proof is None or self._document.text != proof.source.text:
+        if proof is None or not self._document.proof_is_current:
             return None
         here = [f for f in proof.troubles if f.line == line]
         here.sort(key=lambda f: (f != self._document.finding, -f.severity))
@@ -105,13 +105,8 @@ class ReaderPanel(QWidget):
 
     def refresh(self) -> None:
         document = self._document
-        lines = document.text.split("\n") if len(document.text) < 200_000 else None
         line = document.line
-        if lines is None:
-            program = document.program().lines
-            text = program[line - 1] if line <= len(program) else ""
-        else:
-            text = lines[line - 1] if line <= len(lines) else ""
+        text = document.line_text(line)
         proof = document.proof
         if document.job is None:
             self._name.setText("")

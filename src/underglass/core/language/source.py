@@ -5,7 +5,9 @@ Nothing is thrown away: ``raw`` is what the file held, and an unedited program i
 
 from __future__ import annotations
 
+import codecs
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 _LINE_END = re.compile(r"\r\n|\n|\r")
@@ -14,27 +16,39 @@ _LINE_END = re.compile(r"\r\n|\n|\r")
 # tape reader's XON/XOFF (0x11, 0x13) and Ctrl+Z (0x1a, the old end-of-file mark) do turn up in real files.
 _NOT_TEXT = bytes(b for b in range(32) if b not in b"\t\n\v\f\r\x11\x13\x1a")
 _SAMPLE = 65536
+_MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
+"""Byte order marks and the encodings they announce."""
 
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """A program as read. ``lines`` are without their ends; ``is_text`` is False for a picture, an archive and the like."""
+    """A program as read. ``lines`` are without their ends; ``is_text`` is False for a picture, an archive and the like.
+
+    ``raw`` is the file's own bytes, empty for what never was a file.
+    """
 
     name: str
     raw: bytes
-    text: str
     encoding: str
     newline: str
     lines: tuple[str, ...]
     is_text: bool
+    mark: bytes = b""
+    """The byte order mark that the file begins with; kept, and no part of the text."""
+
+    @property
+    def text(self) -> str:
+        """The text with the line ends that it came with; decoded anew at each call."""
+        if not self.raw:
+            return "\n".join(self.lines)
+        return self.raw[len(self.mark) :].decode(self.encoding, "surrogatepass")
 
     def encoded(self, text: str) -> bytes:
-        """``text`` (line ends as ``\\n``) as bytes with this file's encoding and line ends."""
-        ended = text.replace("\n", self.newline) if self.newline != "\n" else text
+        """``text`` with its line ends as they are, as bytes in this file's encoding; in UTF-8 where that cannot hold it."""
         try:
-            return ended.encode(self.encoding)
+            return self.mark + text.encode(self.encoding)
         except UnicodeEncodeError:
-            return ended.encode("utf-8")
+            return text.encode("utf-8", "surrogatepass")
 
 
 def looks_like_text(raw: bytes) -> bool:
@@ -58,12 +72,12 @@ def split_lines(text: str) -> tuple[str, ...]:
 
 
 def read_bytes(raw: bytes, name: str = "") -> Source:
-    """Any bytes as a source: UTF-8 where they are that, else each byte a character (ISO 8859-1)."""
-    encoding = "utf-8"
+    """Any bytes as a source: UTF-8 or UTF-16 by its mark, UTF-8 where it is that, else a byte a character (ISO 8859-1)."""
+    mark, encoding = next((m for m in _MARKS if raw.startswith(m[0])), (b"", "utf-8"))
     try:
-        text = raw.decode("utf-8")
+        text = raw[len(mark) :].decode(encoding)
     except UnicodeDecodeError:
-        encoding = "latin-1"
+        mark, encoding = b"", "latin-1"
         text = raw.decode("latin-1")
     crlf = text.count("\r\n")
     bare = text.count("\n") - crlf
@@ -73,10 +87,16 @@ def read_bytes(raw: bytes, name: str = "") -> Source:
         newline = "\r"
     else:
         newline = "\n"
-    is_text = looks_like_text(raw)
-    return Source(name, raw, text, encoding, newline, split_lines(text) if is_text else (), is_text)
+    is_text = encoding.startswith("utf-16") or looks_like_text(raw)
+    return Source(name, raw, encoding, newline, split_lines(text) if is_text else (), is_text, mark)
 
 
 def read_text(text: str, name: str = "") -> Source:
     """Text that never was a file (typed, or made by an operation) as a source."""
-    return Source(name, text.encode("utf-8", "surrogatepass"), text, "utf-8", "\n", split_lines(text), True)
+    return Source(name, text.encode("utf-8", "surrogatepass"), "utf-8", "\n", split_lines(text), True)
+
+
+def read_lines(lines: Sequence[str], name: str = "") -> Source:
+    """Lines of an editor, the last one empty where the text ends with a line end, as a source."""
+    kept = tuple(lines[:-1] if lines and not lines[-1] else lines)
+    return Source(name, b"", "utf-8", "\n", kept, True)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import groupby
+
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QKeyEvent, QTextCursor
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QMenu, QPushButton, QWidget
 
 from underglass.app.parts.basic import label
-from underglass.app.parts.program_editor import ProgramEditor
+from underglass.app.write.program_editor import ProgramEditor
+from underglass.core.language import buffer
 from underglass.core.language.find import BadQuery, Place, Way, find, replaced
 
 _WAYS: tuple[tuple[str, Way, str], ...] = (
@@ -26,7 +29,7 @@ class FindBar(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._editor = editor
         self.places: list[Place] = []
-        self._text = ""
+        self._seen = -1
         self.query = QLineEdit()
         self.query.setPlaceholderText("Find")
         self.query.setAccessibleName("Find")
@@ -63,7 +66,7 @@ class FindBar(QWidget):
         self._look_again.setInterval(0)
         self._look_again.timeout.connect(self.look)
         self.query.textChanged.connect(lambda _text: self._look_again.start())
-        editor.textChanged.connect(self._on_text_changed)
+        editor.buffer.finished.append(self._on_text_changed)
         self.one.clicked.connect(self.replace_one)
         self.all.clicked.connect(self.replace_all)
         for field in (self.query, self.new):
@@ -83,8 +86,8 @@ class FindBar(QWidget):
 
     def begin(self) -> None:
         """Show the bar, with the selected text in it where that is on one line."""
-        chosen = self._editor.textCursor().selectedText()
-        if chosen and "\u2029" not in chosen:
+        chosen = self._editor.selected_text
+        if chosen and "\n" not in chosen:
             self.query.setText(chosen)
         self.show()
         self.query.setFocus()
@@ -97,16 +100,15 @@ class FindBar(QWidget):
         self._editor.setFocus()
 
     def _on_text_changed(self) -> None:
-        # Colouring the text counts as a change of it, too: only other words are looked through again.
-        if self.isVisible() and self._editor.toPlainText() != self._text:
+        if self.isVisible() and self._editor.buffer.revision != self._seen:
             self._look_again.start()
 
     def look(self) -> None:
         """Find everything anew."""
         self._look_again.stop()
-        self._text = self._editor.toPlainText()
+        self._seen = self._editor.buffer.revision
         try:
-            self.places = list(find(self._text.split("\n"), self.query.text(), self.kind))
+            self.places = list(find(self._editor.buffer.lines, self.query.text(), self.kind))
             text = "" if not self.query.text() else f"{len(self.places)} found" if self.places else "none"
         except BadQuery as problem:
             self.places, text = [], "?"
@@ -115,47 +117,45 @@ class FindBar(QWidget):
             self.found.setToolTip("")
         self.found.setText(text)
         for button in (self.one, self.all):
-            button.setEnabled(bool(self.places) and not self._editor.isReadOnly())
+            button.setEnabled(bool(self.places) and not self._editor.read_only)
 
     def _here(self) -> tuple[int, int]:
-        cursor = self._editor.textCursor()
-        block = self._editor.document().findBlock(cursor.selectionStart())
-        return block.blockNumber() + 1, cursor.selectionStart() - block.position()
+        start = self._editor.selection[0]
+        return start.line + 1, start.column
 
-    def _cursor(self, place: Place) -> QTextCursor:
-        block = self._editor.document().findBlockByNumber(place.line - 1)
-        cursor = QTextCursor(block)
-        cursor.setPosition(block.position() + place.start)
-        cursor.setPosition(block.position() + place.end, QTextCursor.MoveMode.KeepAnchor)
-        return cursor
+    def _select(self, place: Place) -> None:
+        line = place.line - 1
+        self._editor.select(buffer.Place(line, place.start), buffer.Place(line, place.end))
+        self._editor.show_line(line)
+
+    def _text_of(self, place: Place) -> str:
+        return self._editor.buffer.lines[place.line - 1][place.start : place.end]
 
     def go_on(self, way: int = 1) -> None:
         """Select the next place after the cursor, or the last one before it; round at the ends."""
         if not self.places:
             return
         here = self._here()
-        chosen = self._editor.textCursor().hasSelection()
+        chosen = bool(self._editor.selected_text)
         if way > 0:
             after = [p for p in self.places if (p.line, p.start) > here or ((p.line, p.start) == here and not chosen)]
             place = (after or self.places)[0]
         else:
             before = [p for p in self.places if (p.line, p.start) < here]
             place = (before or self.places)[-1]
-        self._editor.setTextCursor(self._cursor(place))
-        self._editor.ensureCursorVisible()
+        self._select(place)
         self.found.setText(f"{self.places.index(place) + 1} of {len(self.places)}")
 
     def replace_one(self) -> None:
         """Replace the place that is selected, and go to the next; with none selected just go there."""
         here = self._here()
         place = next((p for p in self.places if (p.line, p.start) == here), None)
-        cursor = self._editor.textCursor()
-        if place is not None and cursor.selectedText() == self._cursor(place).selectedText():
-            new = self._new_text(cursor.selectedText())
+        chosen = self._editor.selected_text
+        if place is not None and chosen == self._text_of(place):
+            new = self._new_text(chosen)
             if new is None:
                 return
-            cursor.insertText(new)
-            self._editor.setTextCursor(cursor)
+            self._editor.insert(new)
             self.look()
         self.go_on()
 
@@ -169,18 +169,16 @@ class FindBar(QWidget):
 
     def replace_all(self) -> None:
         """Replace every place, from the last to the first, as one step."""
-        count = len(self.places)
-        edit = QTextCursor(self._editor.document())
-        edit.beginEditBlock()
-        for place in reversed(self.places):
-            cursor = self._cursor(place)
-            new = self._new_text(cursor.selectedText())
-            if new is None:
-                break
-            edit.setPosition(cursor.selectionStart())
-            edit.setPosition(cursor.selectionEnd(), QTextCursor.MoveMode.KeepAnchor)
-            edit.insertText(new)
-        edit.endEditBlock()
+        count, made = len(self.places), self._editor.buffer
+        with made.group():
+            for line, places in groupby(self.places, key=lambda p: p.line):
+                text = made.lines[line - 1]
+                for place in reversed(list(places)):
+                    new = self._new_text(text[place.start : place.end])
+                    if new is None:
+                        return
+                    text = text[: place.start] + new + text[place.end :]
+                made.change_lines(line - 1, 1, text.split("\n"))
         self.look()
         self.found.setText(f"{count} replaced")
 

@@ -1,0 +1,460 @@
+"""The program as text: line numbers, marks in the margin, words by role. Fast at any length: only what is seen is coloured."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFont,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QTextCharFormat,
+    QTextLayout,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from underglass.app.document import Document
+from underglass.app.parts.marks import draw_mark
+from underglass.app.style.palette import Palette
+from underglass.app.style.theme import number_font
+from underglass.app.write.text_view import TextView, to_utf16
+from underglass.core.control.words import OFFSET_NAMES, g_key
+from underglass.core.finding import Finding
+from underglass.core.language import edits
+from underglass.core.language.block import read_block
+from underglass.core.language.buffer import Change, Place, line_after
+from underglass.core.language.outline import sections
+from underglass.core.proof.fixes import Fix
+from underglass.core.proof.proof import Proof
+
+CUT, PLUNGE, RAPID, CHANGE, STOP = "cut", "plunge", "rapid", "change", "stop"
+_MARK_WIDTH = 22
+_FOLD_WIDTH = 12
+
+
+def word_roles(text: str) -> list[tuple[int, int, str]]:
+    """(start, end, role) of the stretches of a line that are not plain ink.
+
+    Roles: number (N), cut, travel, belief (a word that reads a register), remark, problem.
+    """
+    block = read_block(text, 1)
+    out = [(r.start, r.end, "remark") for r in block.remarks]
+    out += [(p.start, p.end, "problem") for p in block.problems]
+    for word in block.words:
+        key = g_key(word.value) if word.letter == "G" else None
+        if word.letter == "N":
+            out.append((word.start, word.end, "number"))
+        elif word.letter in "HD" or (key is not None and key in OFFSET_NAMES):
+            out.append((word.start, word.end, "belief"))
+        elif key in (10, 20, 30):
+            out.append((word.start, word.end, "cut"))
+        elif key == 0:
+            out.append((word.start, word.end, "travel"))
+    return out
+
+
+_MARK_NAMES = (None, RAPID, PLUNGE, CUT, CHANGE, STOP)
+
+
+class LineMarks:
+    """What each line's mark in the margin is, by the line's number from 1; follows edits until the next proof."""
+
+    def __init__(self, proof: Proof | None = None) -> None:
+        self._marks = np.zeros(0, dtype=np.uint8)
+        if proof is None:
+            return
+        motions = proof.motions
+        events = [(e.line, 4 if e.kind == "tool-change" else 5) for e in motions.events]
+        last = max(int(motions.line.max()) if len(motions) else 0, max((line for line, _m in events), default=0))
+        self._marks = np.zeros(last + 1, dtype=np.uint8)
+        if len(motions):
+            step = motions.end - motions.start
+            down = (np.hypot(step[:, 0], step[:, 1]) < 1e-6) & (step[:, 2] < 0) & (motions.sweep == 0.0)
+            self._marks[motions.line] = np.where(motions.rapid(), 1, np.where(down, 2, 3))
+        for line, mark in events:
+            self._marks[line] = mark
+
+    def get(self, line: int) -> str | None:
+        """The mark's name, or None."""
+        return _MARK_NAMES[self._marks[line]] if 0 <= line < len(self._marks) else None
+
+    def follow(self, change: Change) -> None:
+        """Lines came or went: the marks behind them move along."""
+        first, end = change.first + 1, change.first + 1 + len(change.removed)
+        if change.growth and first < len(self._marks):
+            kept = self._marks[first : min(end, first + len(change.inserted))]
+            new = np.zeros(max(len(change.inserted) - len(kept), 0), dtype=np.uint8)
+            self._marks = np.concatenate([self._marks[:first], kept, new, self._marks[end:]])
+
+
+def line_marks(proof: Proof) -> LineMarks:
+    """The marks of a proof."""
+    return LineMarks(proof)
+
+
+TEXT_EDITS: tuple[tuple[str, Callable[[Sequence[str]], tuple[str, ...]], bool], ...] = (
+    ("Number the blocks: N10, N20 …", edits.renumber, True),
+    ("Take the block numbers away", edits.strip_numbers, True),
+    ("Put spaces between the words", edits.spaced, False),
+    ("Take the spaces out", edits.unspaced, False),
+    ("Upper case", edits.in_case, False),
+)
+"""Commands that change the text: name, what they do, and whether always to the whole program."""
+
+
+class ProgramEditor(TextView):
+    """The editor of one document's text. Typing goes to the document; the document's line comes back as the caret."""
+
+    finding_clicked = Signal(object)
+    focused = Signal(object)
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        self._margin: _Margin | None = None
+        self._formats: dict[str, QTextCharFormat] = {}
+        super().__init__(document.buffer, palette, parent)
+        self._document = document
+        self._marks = LineMarks()
+        self._findings: dict[int, Finding] = {}
+        self._following = False
+        self.stays = False
+        """Whether it keeps its place when the document's line changes, as the other half of a split view does."""
+        self.setAccessibleName("Program")
+        self._margin = _Margin(self)
+        self.caret_moved.connect(self._on_caret_moved)
+        document.job_changed.connect(self._take_text)
+        document.proof_changed.connect(self._on_proof_changed)
+        document.line_changed.connect(self._on_line_changed)
+        document.finding_changed.connect(self._on_finding_changed)
+        document.bookmarks_changed.connect(self._margin.update)
+        self.set_palette(palette)
+        self._place_margin()
+
+    # -- looks -------------------------------------------------------------------------------------------------------
+
+    def set_palette(self, palette: Palette) -> None:
+        """Take another theme."""
+        self.colours = palette
+
+        def made(colour: str, *, bold: bool = False, light: bool = False, italic: bool = False) -> QTextCharFormat:
+            out = QTextCharFormat()
+            out.setForeground(QColor(colour))
+            if bold:
+                out.setFontWeight(QFont.Weight.Bold)
+            if light:
+                out.setFontWeight(QFont.Weight.Light)
+            out.setFontItalic(italic)
+            return out
+
+        belief = made(palette.belief)
+        belief.setUnderlineStyle(QTextCharFormat.UnderlineStyle.DashUnderline)
+        belief.setUnderlineColor(QColor(palette.belief))
+        problem = made(palette.fault)
+        problem.setUnderlineStyle(QTextCharFormat.UnderlineStyle.SpellCheckUnderline)
+        problem.setUnderlineColor(QColor(palette.fault))
+        self._formats = {
+            "number": made(palette.quiet),
+            "cut": made(palette.text, bold=True),
+            "travel": made(palette.quiet, light=True),
+            "belief": belief,
+            "remark": made(palette.quiet, italic=True),
+            "problem": problem,
+        }
+        self.forget_layouts()
+        if self._margin is not None:
+            self._margin.update()
+
+    def line_formats(self, text: str) -> list[QTextLayout.FormatRange]:
+        out = []
+        for start, end, role in word_roles(text):
+            part = QTextLayout.FormatRange()
+            part.start, part.format = to_utf16(text, start), self._formats[role]
+            part.length = to_utf16(text, end) - part.start
+            out.append(part)
+        return out
+
+    # -- margin ------------------------------------------------------------------------------------------------------
+
+    @property
+    def margin_width(self) -> int:
+        digits = max(3, len(str(max(1, len(self.buffer.lines)))))
+        return self.fontMetrics().horizontalAdvance("0") * digits + 14 + _MARK_WIDTH + _FOLD_WIDTH
+
+    def _place_margin(self) -> None:
+        if self._margin is None:
+            return
+        if self.viewportMargins().left() != self.margin_width:
+            self.setViewportMargins(self.margin_width, 0, 0, 0)
+        inside = self.contentsRect()
+        self._margin.setGeometry(QRect(inside.left(), inside.top(), self.margin_width, inside.height()))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place_margin()
+
+    def _on_scrolled(self, value: int) -> None:
+        super()._on_scrolled(value)
+        if self._margin is not None:
+            self._margin.update()
+
+    def paint_margin(self, event: QPaintEvent) -> None:
+        """Line numbers, bookmarks, folds and marks beside the lines that are seen."""
+        p = self.colours
+        painter = QPainter(self._margin)
+        painter.fillRect(event.rect(), QColor(p.panel))
+        painter.setFont(number_font(12))
+        width = self.margin_width
+        for k, top in self.lines_seen():
+            line = k + 1
+            rect = QRectF(0, top, width, self.row_height)
+            here = k == self.caret.line
+            if here:
+                painter.fillRect(rect, QColor(p.active_wash))
+                painter.fillRect(QRectF(0, top, 3, self.row_height), QColor(p.active))
+            if line in self._document.bookmarks:
+                tab = QPolygonF(
+                    [QPointF(0, top + 2), QPointF(9, top + 2), QPointF(13, rect.center().y()),
+                     QPointF(9, rect.bottom() - 2), QPointF(0, rect.bottom() - 2)]
+                )  # fmt: skip
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(p.active))
+                painter.drawPolygon(tab)
+            painter.setPen(QColor(p.text if here else p.quiet))
+            place = QRectF(0, top, width - _MARK_WIDTH - _FOLD_WIDTH - 4, self.row_height)
+            painter.drawText(place, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), str(line))
+            if self.folds.under(k) is not None:
+                painter.setPen(QPen(QColor(p.active), 1.8))
+                x, y = width - _MARK_WIDTH - _FOLD_WIDTH / 2.0, rect.center().y()
+                painter.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
+                painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
+            self._paint_mark(painter, line, width - _MARK_WIDTH / 2.0 - 2.0, rect)
+        painter.end()
+
+    def _paint_mark(self, painter: QPainter, line: int, x: float, rect: QRectF) -> None:
+        p = self.colours
+        mark = self._marks.get(line)
+        top, bottom, middle = rect.top(), rect.bottom(), rect.center().y()
+        if mark in (CUT, PLUNGE):
+            wide = 3.0 if mark == CUT else 8.0
+            painter.fillRect(QRectF(x - wide / 2, top, wide, rect.height()), QColor(p.feed))
+        elif mark == RAPID:
+            pen = QPen(QColor(p.rapid), 1.6)
+            pen.setDashPattern([3.0, 2.0])
+            painter.setPen(pen)
+            painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+        elif mark == CHANGE:
+            painter.fillRect(QRectF(x - 6, middle - 1.2, 12, 2.4), QColor(p.text))
+        elif mark == STOP:
+            painter.setPen(QPen(QColor(p.text), 1.6))
+            painter.drawLine(QPointF(x - 4, middle - 4), QPointF(x - 4, middle + 4))
+            painter.drawLine(QPointF(x, middle - 4), QPointF(x, middle + 4))
+        finding = self._finding_of_row(line)
+        if finding is not None:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(p.panel))
+            painter.drawEllipse(QPointF(x, middle), 8.0, 8.0)
+            draw_mark(painter, finding.severity, QPointF(x, middle), 5.5, p)
+
+    def _finding_of_row(self, line: int) -> Finding | None:
+        """The line's finding, or the gravest of those folded away under it."""
+        under = self.folds.under(line - 1)
+        if under is None:
+            return self._findings.get(line)
+        there = [f for k, f in self._findings.items() if line <= k <= under[1] + 1]
+        return max(there, key=lambda f: f.severity, default=None)
+
+    def line_at_y(self, y: float) -> int:
+        """The line (from 1) at a height of the viewport."""
+        return self.place_at(QPointF(0.0, y)).line + 1
+
+    def margin_clicked(self, at: QPointF) -> None:
+        line = self.line_at_y(at.y())
+        finding = self._finding_of_row(line)
+        if self.folds.under(line - 1) is not None and at.x() < self.margin_width - _MARK_WIDTH:
+            self.toggle_fold(line)
+        elif finding is not None:
+            self.finding_clicked.emit(finding)
+        else:
+            self._document.select_line(line)
+
+    # -- folding -----------------------------------------------------------------------------------------------------
+
+    def _after_folding(self) -> None:
+        self._place_bars()
+        self.show_caret()
+        self.viewport().update()
+        if self._margin is not None:
+            self._margin.update()
+
+    def toggle_fold(self, line: int | None = None) -> bool:
+        """Fold the tool's stretch (or else the subprogram) that a line is in, or open what is folded there."""
+        at = (line if line is not None else self.caret.line + 1) - 1
+        if self.folds.unfold(at):
+            self._after_folding()
+            return True
+        inside = [s for s in sections(self.buffer.lines) if s.first <= at <= s.last and s.last > s.first]
+        if not inside:
+            return False
+        section = min(inside, key=lambda s: s.last - s.first)
+        self._put_caret_on(section.first)
+        self.folds.fold(section.first + 1, section.last)
+        self._after_folding()
+        return True
+
+    def _put_caret_on(self, line: int) -> None:
+        """A fold must not open at once because the caret is in it."""
+        if self.caret.line != line:
+            self.put_caret(Place(line, 0))
+
+    def fold_all(self, kind: str) -> bool:
+        """Fold every tool's stretch ("tool") or every subprogram ("program"). False: there is none."""
+        found = [s for s in sections(self.buffer.lines) if s.kind == kind and s.last > s.first]
+        if kind == "program":
+            found = [s for s in found if s.first > 0]
+        for section in found:
+            if section.first < self.caret.line <= section.last:
+                self._put_caret_on(section.first)
+            self.folds.fold(section.first + 1, section.last)
+        self._after_folding()
+        return bool(found)
+
+    def unfold_all(self) -> None:
+        self.folds.clear()
+        self._after_folding()
+
+    # -- text --------------------------------------------------------------------------------------------------------
+
+    def _take_text(self) -> None:
+        """A new document: its text, with a fresh undo history."""
+        self._marks, self._findings = LineMarks(), {}
+        self.read_only = not self._document.source.is_text
+        self._place_margin()
+        self.show_anew()
+
+    def _on_buffer_changed(self, change: Change) -> None:
+        super()._on_buffer_changed(change)
+        self._marks.follow(change)
+        if change.growth and self._findings:
+            self._findings = {line_after(k - 1, change) + 1: f for k, f in self._findings.items()}
+
+    def _on_buffer_finished(self) -> None:
+        super()._on_buffer_finished()
+        self._place_margin()
+        if self._margin is not None:
+            self._margin.update()
+
+    def _on_caret_moved(self) -> None:
+        if self._margin is not None:
+            self._margin.update()
+        # While typing, the moment waits for the proof; looking around moves it at once.
+        if not self._following:
+            self._document.select_line(self.caret.line + 1, move_moment=self._document.proof_is_current)
+
+    def _on_line_changed(self, line: int) -> None:
+        if self.caret.line + 1 == line or line > len(self.buffer.lines):
+            return
+        if self.stays:
+            return
+        self._following = True
+        self.put_caret(Place(line - 1, 0))
+        self._following = False
+        self.show_line(line - 1)
+
+    def go_to(self, line: int) -> None:
+        """Put the caret on a line (from 1)."""
+        self.put_caret(Place(line - 1, 0))
+        self.show_line(self.caret.line)
+        self.setFocus()
+
+    def make_fix(self, fix: Fix) -> None:
+        """Change the text as a fix says, as one step that can be undone, and stand on what was changed."""
+        first = min(fix.line - 1, len(self.buffer.lines))
+        self.buffer.change_lines(first, len(fix.before), fix.after)
+        self.go_to(fix.line)
+
+    def change_lines(self, edit: Callable[[Sequence[str]], Sequence[str]], whole: bool = False) -> bool:
+        """Change the selected lines (or all, without a selection or with ``whole``) as one step. False: nothing changed."""
+        first, last = 0, len(self.buffer.lines) - 1
+        if self.anchor != self.caret and not whole:
+            first, last = self.selected_lines()
+        return self._change(first, last, edit)
+
+    def change_line_here(self, edit: Callable[[Sequence[str]], Sequence[str]]) -> bool:
+        """Change the selected lines, or the one with the caret."""
+        return self._change(*self.selected_lines(), edit)
+
+    def _change(self, first: int, last: int, edit: Callable[[Sequence[str]], Sequence[str]]) -> bool:
+        if self.read_only:
+            return False
+        at, chosen = self.caret, self.anchor != self.caret
+        old = self.buffer.lines[first : last + 1]
+        new = edit(tuple(old))
+        if not self.buffer.change_lines(first, len(old), new, at):
+            return False
+        if chosen:
+            end = first + len(new) - 1
+            self.select(Place(first, 0), Place(end, len(self.buffer.lines[end])))
+        else:
+            self.put_caret(at)
+        return True
+
+    # -- proof -------------------------------------------------------------------------------------------------------
+
+    def _on_proof_changed(self) -> None:
+        proof = self._document.proof
+        self._findings = {}
+        self._marks = LineMarks(proof)
+        if proof is not None:
+            for finding in sorted(proof.troubles, key=lambda f: f.severity):
+                self._findings[finding.line] = finding
+        if self._margin is not None:
+            self._margin.update()
+
+    def _on_finding_changed(self) -> None:
+        finding = self._document.finding
+        if finding is not None and finding.line <= len(self.buffer.lines):
+            self.show_line(finding.line - 1)
+        if self._margin is not None:
+            self._margin.update()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.focused.emit(self)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # Escape leaves the text for the glass, so that single keys act there.
+        if event.key() == Qt.Key.Key_Escape:
+            self.clearFocus()
+            event.ignore()
+            return
+        super().keyPressEvent(event)
+
+
+class _Margin(QWidget):
+    """The strip beside the text; the editor paints it."""
+
+    def __init__(self, editor: ProgramEditor) -> None:
+        super().__init__(editor)
+        self._editor = editor
+        self.setAccessibleName("Line numbers and marks")
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._editor.margin_width, 0)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        self._editor.paint_margin(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._editor.margin_clicked(event.position())
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self._editor.wheelEvent(event)
