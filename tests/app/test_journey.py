@@ -156,7 +156,7 @@ def test_saving_keeps_every_other_byte(opened: Callable[[Path], MainWindow], tmp
 
 def test_a_folder_that_cannot_be_written_says_so(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
     window = plain(SLOT)
-    assert not window._save_to(Path("/nowhere/at/all.nc"))
+    assert not window.filing.save_to(Path("/nowhere/at/all.nc"))
     assert "not saved" in window.trouble
 
 

@@ -9,11 +9,8 @@ from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
     QMainWindow,
-    QMessageBox,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -22,28 +19,29 @@ from PySide6.QtWidgets import (
 
 from underglass.app.actions import make_actions
 from underglass.app.document import Document
+from underglass.app.filing import Filing
+from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.widget import Glass
-from underglass.app.parts.basic import PanelHead, label
 from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
+from underglass.app.parts.notice import Notice, Offer
 from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.now_panel import NowPanel
-from underglass.app.prove.reader_panel import ReaderPanel
 from underglass.app.prover import Prover
 from underglass.app.style.palette import DAY, NIGHT, Palette
 from underglass.app.style.theme import apply_theme
 from underglass.app.tape.player import Player
 from underglass.app.tape.tape import Tape, transport_key
 from underglass.app.tape.transport import Transport
-from underglass.app.write.find_bar import FindBar
+from underglass.app.write.program_column import ProgramColumn
 from underglass.app.write.program_editor import ProgramEditor
-from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo
-from underglass.core.files.load import load
-from underglass.core.files.save import write_whole
+from underglass.core.files.recovery import recovery_folder
 from underglass.core.finding import Finding, worst
+from underglass.core.language.outline import line_of_number, sections
+from underglass.core.language.pasted import cleaned
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
@@ -64,19 +62,20 @@ class MainWindow(QMainWindow):
         p = self.colours
         self.rail = Rail(p)
         self.header = Header(self.document, p)
-        self.editor = ProgramEditor(self.document, p)
-        self.find_bar = FindBar(self.editor)
-        self.reader = ReaderPanel(self.document, p)
+        self.program = ProgramColumn(self.document, p)
+        self.find_bar = self.program.find_bar
+        self.reader = self.program.reader
         self.glass = Glass(self.document, p)
         self.now = NowPanel(self.document, p)
         self.findings = FindingsPanel(self.document, p)
         self.tape = Tape(self.document, self.player, p)
         self.transport = Transport(self.player, p)
         self.first_page = FirstPage()
-        self._trouble = label(pixels=13)
-        self._trouble.setWordWrap(True)
-        self._trouble.setMargin(8)
-        self._trouble.hide()
+        self.notice = Notice(p)
+        kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
+        kept.mkdir(parents=True, exist_ok=True)
+        self.filing = Filing(self.document, self.notice, kept, self)
+        self.filing.before_open = self._before_open
         self._lay_out()
         self._connect()
         make_actions(self)
@@ -93,27 +92,12 @@ class MainWindow(QMainWindow):
     # -- put together ----------------------------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
-        self._program_head = PanelHead("Program")
-        left = QWidget()
-        left_box = QVBoxLayout(left)
-        left_box.setContentsMargins(0, 0, 0, 0)
-        left_box.setSpacing(0)
-        left_split = QSplitter(Qt.Orientation.Vertical)
-        left_split.setHandleWidth(1)
-        left_split.addWidget(self.editor)
-        left_split.addWidget(self.reader)
-        left_split.setSizes([440, 190])
-        left_split.setStretchFactor(0, 1)
-        left_split.setCollapsible(0, False)
-        left_box.addWidget(self._program_head)
-        left_box.addWidget(self.find_bar)
-        left_box.addWidget(left_split, 1)
         middle = QWidget()
         middle_box = QVBoxLayout(middle)
         middle_box.setContentsMargins(0, 0, 0, 0)
         middle_box.setSpacing(0)
         middle_box.addWidget(self.glass)
-        self._glass_buttons()
+        self.glass_bar = GlassBar(self.glass)
         right = QSplitter(Qt.Orientation.Vertical)
         right.setHandleWidth(1)
         right.addWidget(self.now)
@@ -123,7 +107,7 @@ class MainWindow(QMainWindow):
         right.setCollapsible(1, False)
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self.split.setHandleWidth(1)
-        for part in (left, middle, right):
+        for part in (self.program, middle, right):
             self.split.addWidget(part)
         self.split.setStretchFactor(1, 1)
         self.split.setCollapsible(1, False)
@@ -155,74 +139,25 @@ class MainWindow(QMainWindow):
         main = QVBoxLayout()
         main.setSpacing(0)
         main.addWidget(self.header)
-        main.addWidget(self._trouble)
+        main.addWidget(self.notice)
         main.addWidget(self.stack, 1)
         row.addLayout(main, 1)
         self.setCentralWidget(body)
 
-    def _glass_buttons(self) -> None:
-        """What is shown in the glass and from where, in its upper left corner."""
-        self._glass_bar = QWidget(self.glass)
-        self._glass_bar.setObjectName("glassBar")
-        self._glass_bar.move(12, 10)
-        row = QHBoxLayout(self._glass_bar)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        self.show_solid = self._glass_button("Solid", "Show the stock  (S)", checkable=True)
-        self.show_lines = self._glass_button("Path", "Show the path  (P)", checkable=True)
-        self.show_solid.clicked.connect(lambda on: self.glass.set_shown(solid=on))
-        self.show_lines.clicked.connect(lambda on: self.glass.set_shown(lines=on))
-        row.addWidget(self.show_solid)
-        row.addWidget(self.show_lines)
-        row.addSpacing(8)
-        self._views: list[QPushButton] = []
-        for name, word in (("corner", "Corner"), ("top", "Top"), ("front", "Front"), ("right", "Right")):
-            button = self._glass_button(word, f"Look from the {word.lower()}")
-            button.clicked.connect(lambda _checked=False, n=name: self.glass.view(n))
-            row.addWidget(button)
-            self._views.append(button)
-        self.parallel = self._glass_button("Parallel", "Without perspective", checkable=True)
-        self.parallel.clicked.connect(self.glass.set_parallel)
-        row.addWidget(self.parallel)
-        self._views.append(self.parallel)
-        self.glass.resized.connect(self._place_glass_bar)
-        self._on_look_changed()
-
-    def _place_glass_bar(self) -> None:
-        """As many of the buttons as there is room for; the others are in the command palette."""
-        room = self.glass.width() - 24
-        for button in self._views:
-            button.setVisible(True)
-        for button in reversed(self._views):
-            if self._glass_bar.sizeHint().width() <= room:
-                break
-            button.setVisible(False)
-        self._glass_bar.setFixedSize(self._glass_bar.sizeHint())
-        self._glass_bar.raise_()
-
-    @staticmethod
-    def _glass_button(word: str, tip: str, *, checkable: bool = False) -> QPushButton:
-        button = QPushButton(word)
-        button.setToolTip(tip)
-        button.setCheckable(checkable)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        return button
-
     def _connect(self) -> None:
         document = self.document
         self.rail.chosen.connect(self.go_to_place)
-        self.reader.fix_asked.connect(self.editor.make_fix)
         self.header.search_asked.connect(self.show_commands)
         self.header.outcome_clicked.connect(self.next_finding)
         self.first_page.demo_asked.connect(self.open_demo)
-        self.first_page.open_asked.connect(self.ask_open)
+        self.first_page.open_asked.connect(self.filing.ask_open)
         self.glass.line_picked.connect(self._on_line_picked)
         self.glass.finding_picked.connect(document.select_finding)
-        self.glass.look_changed.connect(self._on_look_changed)
-        self.editor.finding_clicked.connect(document.select_finding)
+        self.program.upper.finding_clicked.connect(document.select_finding)
+        self.program.split_changed.connect(self._on_split_changed)
+        self.program.upper.pasted_badly.connect(self._on_pasted_badly)
         document.text_changed.connect(self.prove)
         document.proof_changed.connect(self._on_proof_changed)
-        document.line_changed.connect(self._on_line_changed)
         document.modified_changed.connect(self._on_modified_changed)
         self.prover.proved.connect(self._on_proved)
         self.prover.progressed.connect(document.set_proving)
@@ -233,93 +168,48 @@ class MainWindow(QMainWindow):
         if self.document.job is not None and not self.editor.change_lines(edit, whole):
             self.say_trouble("Nothing to change: the text is so already.", calm=True)
 
+    def fold_here(self) -> None:
+        if not self.editor.toggle_fold():
+            self.say_trouble("Nothing to fold here: the line is in no tool's stretch and in no subprogram.", calm=True)
+
+    def fold_all(self, kind: str) -> None:
+        if not self.editor.fold_all(kind):
+            what = "tool change" if kind == "tool" else "subprogram"
+            self.say_trouble(f"Nothing to fold: the program has no {what}.", calm=True)
+
+    def next_bookmark(self, way: int) -> None:
+        if not self.editor.next_bookmark(way):
+            self.say_trouble("No line is bookmarked; Ctrl+F2 bookmarks the one with the cursor.", calm=True)
+
     # -- opening and saving ------------------------------------------------------------------------------------------
 
-    def open(self, path: Path) -> bool:
-        """Open a job or a bare program. False, with a sentence in the window, where that cannot be done."""
-        if not self._may_let_go():
-            return False
-        try:
-            job, source, program = load(path)
-        except UnderGlassError as error:
-            self.say_trouble(str(error))
-            return False
-        self.say_trouble("")
+    def _before_open(self) -> None:
         self.player.stop()
         self.prover.cancel()
         self.stack.setCurrentWidget(self._work)
-        self.document.open(job, source, program)
-        if job.guessed:
-            self.say_trouble(
-                "A program without a job is proved with guesses. " + "; ".join(job.guessed) + ".", calm=True
-            )
-        self.setWindowTitle(f"{job.title}[*] · {_NAME}")
+
+    def open(self, path: Path) -> bool:
+        """Open a job or a bare program. False, with a sentence in the window, where that cannot be done."""
+        if not self.filing.open(path):
+            return False
+        job = self.document.job
+        self.setWindowTitle(f"{job.title if job else ''}[*] · {_NAME}")
         return True
 
     def open_demo(self, name: str) -> None:
         self.open(copy_demo(name))
 
-    def ask_open(self) -> None:
-        start = str(self.document.program_path.parent) if self.document.program_path else str(Path.home())
-        kinds = "Jobs and programs (*.job.toml *.nc *.ngc *.tap *.cnc *.txt);;Everything (*)"
-        name, _kind = QFileDialog.getOpenFileName(self, "Open a job or a program", start, kinds)
-        if name:
-            self.open(Path(name))
-
     def save(self) -> bool:
-        """Write the program where it came from; nothing else in the file changes."""
-        document = self.document
-        if document.job is None or document.program_path is None:
-            return False
-        return self._save_to(document.program_path)
+        return self.filing.save()
 
-    def _save_to(self, path: Path) -> bool:
-        document = self.document
-        data = document.filed()
-        try:
-            write_whole(path, data)
-        except UnderGlassError as error:
-            self.say_trouble(str(error))
-            return False
-        self.say_trouble("")
-        document.saved(data, path)
-        return True
-
-    def ask_save_as(self) -> None:
-        document = self.document
-        if document.job is None or document.program_path is None:
-            return
-        name, _kind = QFileDialog.getSaveFileName(self, "Save the program as", str(document.program_path))
-        if name:
-            self._save_to(Path(name))
-
-    def _may_let_go(self) -> bool:
-        """Whether what is open may be closed: saved, or given up knowingly."""
-        if not self.document.modified:
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle(_NAME)
-        box.setText(f"{self.document.source.name} has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Do not save", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Keep working", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is drop
-
-    def say_trouble(self, text: str, *, calm: bool = False) -> None:
+    def say_trouble(self, text: str, *, calm: bool = False, offers: Sequence[Offer] = ()) -> None:
         """One sentence under the header, until the next thing is done."""
-        p = self.colours
-        colour = p.belief if calm else p.fault
-        self._trouble.setText(text)
-        self._trouble.setStyleSheet(f"color: {colour}; background: {p.ground}; border-bottom: 1px solid {colour};")
-        self._trouble.setVisible(bool(text))
+        self.notice.say(text, calm=calm, offers=offers)
         self.first_page.trouble.setText("")
 
     @property
     def trouble(self) -> str:
-        return self._trouble.text()
+        return self.notice.text
 
     # -- proving -----------------------------------------------------------------------------------------------------
 
@@ -363,19 +253,50 @@ class MainWindow(QMainWindow):
         count = sum(f.severity.word != "note" for f in found)
         self.rail.set_count("prove", count, self.colours.severity(worst(found)))
 
-    def _on_line_changed(self, line: int) -> None:
-        lines = self.document.lines
-        total = len(lines) - (not lines[-1])
-        self._program_head.detail.setText(f"line {line} of {max(total, 1)}")
-
     def _on_line_picked(self, line: int) -> None:
         """A click in the glass: the line is chosen, the moment stays."""
         self.document.select_line(line, move_moment=False)
 
-    def _on_look_changed(self) -> None:
-        self.show_solid.setChecked(self.glass.show_solid)
-        self.show_lines.setChecked(self.glass.show_lines)
-        self.parallel.setChecked(self.glass.camera.parallel)
+    @property
+    def editor(self) -> ProgramEditor:
+        """The view of the program that commands act on."""
+        return self.program.editor
+
+    def go_to_named(self, letter: str, number: int) -> bool:
+        """To line, block N, tool T or program O of a number. False, with a sentence, where there is none."""
+        lines = self.document.lines
+        found: int | None = None
+        if letter == "N":
+            found = line_of_number(lines, number)
+        elif letter:
+            kind = "tool" if letter == "T" else "program"
+            after = [s.first for s in sections(lines) if s.kind == kind and s.number == number]
+            # Asked again, it goes on to the next place of the same tool.
+            found = next((k for k in after if k > self.editor.caret.line), after[0] if after else None)
+        else:
+            found = min(number, len(lines)) - 1
+        if found is None:
+            self.say_trouble(f"There is no {letter}{number} in this program.", calm=True)
+            return False
+        self.editor.go_to(found + 1)
+        return True
+
+    def _on_split_changed(self, split: bool) -> None:
+        if split and self.program.lower is not None:
+            self.program.lower.finding_clicked.connect(self.document.select_finding)
+            self.program.lower.pasted_badly.connect(self._on_pasted_badly)
+
+    def _on_pasted_badly(self, first: int, last: int, said: tuple[str, ...]) -> None:
+        """What was pasted is no program text as it is: say what is wrong and offer to put it right, as one step."""
+        editor, revision = self.editor, self.document.buffer.revision
+
+        def put_right() -> None:
+            a, b = (first, last) if self.document.buffer.revision == revision else (0, len(self.document.lines) - 1)
+            editor.replace_lines(a, b, cleaned(self.document.lines[a : b + 1]).lines)
+            editor.setFocus()
+
+        listed = ", ".join(said[:-1]) + (" and " if len(said) > 1 else "") + said[-1]
+        self.say_trouble(f"The pasted text holds {listed}.", offers=[("Put it right", put_right)])
 
     def _on_modified_changed(self, modified: bool) -> None:
         self.setWindowModified(modified)
@@ -407,8 +328,8 @@ class MainWindow(QMainWindow):
         for part in (
             self.rail,
             self.header,
-            self.editor,
-            self.reader,
+            self.program,
+            self.notice,
             self.glass,
             self.now,
             self.findings,
@@ -417,15 +338,14 @@ class MainWindow(QMainWindow):
         ):
             part.set_palette(palette)
         self._on_proof_changed()
-        self._place_glass_bar()
-        self.say_trouble(self._trouble.text(), calm=bool(self.document.job and self.document.job.guessed))
+        self.glass_bar.place()
         self.settings.setValue("theme", palette.name)
 
     def other_colours(self) -> None:
         self.set_colours(NIGHT if self.colours is DAY else DAY)
 
     def show_commands(self) -> None:
-        palette = CommandPalette(self.actions(), self.editor.go_to, self)
+        palette = CommandPalette(self.actions(), self.go_to_named, self)
         at = self.header.search.mapToGlobal(self.header.search.rect().bottomRight())
         palette.move(at.x() - palette.width(), at.y() + 4)
         palette.show()
@@ -436,7 +356,7 @@ class MainWindow(QMainWindow):
             super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_let_go():
+        if not self.filing.may_let_go():
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())

@@ -18,6 +18,9 @@ def make_application() -> QApplication:
     running = QApplication.instance()
     if isinstance(running, QApplication):
         return running
+    # A proof runs in a thread beside the window. With Python's usual 5 ms between turns each of the thirty or so calls
+    # that a key stroke makes would wait so long for its turn.
+    sys.setswitchinterval(0.0002)
     wish = QSurfaceFormat()
     wish.setVersion(3, 3)
     wish.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)

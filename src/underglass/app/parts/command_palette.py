@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+_PLACE = re.compile(r"\s*([nNtToO]?)\s*(\d{1,9})\s*")
+_PLACE_NAMES = {"N": "block", "T": "tool", "O": "program"}
 
 
 def matches(wanted: str, name: str) -> bool:
@@ -18,14 +22,16 @@ def matches(wanted: str, name: str) -> bool:
 class CommandPalette(QDialog):
     """A field and a list. Return runs the marked command; a number goes to that line."""
 
-    def __init__(self, actions: Sequence[QAction], go_to_line: object, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, actions: Sequence[QAction], go_to: Callable[[str, int], object], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self._actions = [a for a in actions if a.isEnabled() and a.text()]
-        self._go_to_line = go_to_line
+        self._go_to = go_to
         self.setFixedWidth(430)
         self.setObjectName("body")
         self.field = QLineEdit()
-        self.field.setPlaceholderText("A command, or the number of a line")
+        self.field.setPlaceholderText("A command, or where to: 120, N830, T4, O200")
         self.field.setAccessibleName("Command")
         self.field.textChanged.connect(self._fill)
         self.field.installEventFilter(self)
@@ -41,9 +47,13 @@ class CommandPalette(QDialog):
 
     def _fill(self, wanted: str) -> None:
         self.list.clear()
-        if wanted.strip().isdigit():
-            item = QListWidgetItem(f"Go to line {int(wanted)}")
-            item.setData(Qt.ItemDataRole.UserRole, int(wanted))
+        place = _PLACE.fullmatch(wanted)
+        if place is not None:
+            letter, number = place[1].upper(), int(place[2])
+            item = QListWidgetItem(
+                f"Go to {_PLACE_NAMES[letter]} {letter}{number}" if letter else f"Go to line {number}"
+            )
+            item.setData(Qt.ItemDataRole.UserRole, (letter, number))
             self.list.addItem(item)
         for action in self._actions:
             name = action.text().replace("&", "")
@@ -78,4 +88,4 @@ class CommandPalette(QDialog):
         if isinstance(what, QAction):
             what.trigger()
         else:
-            self._go_to_line(what)  # type: ignore[operator]
+            self._go_to(*what)

@@ -73,6 +73,10 @@ class FindBar(QWidget):
             field.installEventFilter(self)
         self.hide()
 
+    def take(self, editor: ProgramEditor) -> None:
+        """Act on another view of the text."""
+        self._editor = editor
+
     @property
     def kind(self) -> Way:
         return _WAYS[self._way][1]

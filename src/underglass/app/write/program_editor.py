@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QMimeData, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
@@ -34,6 +35,7 @@ from underglass.core.language import edits
 from underglass.core.language.block import read_block
 from underglass.core.language.buffer import Change, Place, line_after
 from underglass.core.language.outline import sections
+from underglass.core.language.pasted import cleaned
 from underglass.core.proof.fixes import Fix
 from underglass.core.proof.proof import Proof
 
@@ -108,6 +110,8 @@ TEXT_EDITS: tuple[tuple[str, Callable[[Sequence[str]], tuple[str, ...]], bool], 
     ("Put spaces between the words", edits.spaced, False),
     ("Take the spaces out", edits.unspaced, False),
     ("Upper case", edits.in_case, False),
+    ("Lower case", partial(edits.in_case, upper=False), False),
+    ("Put right what a word processor did", lambda lines: cleaned(lines).lines, False),
 )
 """Commands that change the text: name, what they do, and whether always to the whole program."""
 
@@ -117,6 +121,8 @@ class ProgramEditor(TextView):
 
     finding_clicked = Signal(object)
     focused = Signal(object)
+    pasted_badly = Signal(int, int, object)
+    """First and last line (from 0) of what was pasted, and what is wrong with it in words."""
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         self._margin: _Margin | None = None
@@ -331,6 +337,21 @@ class ProgramEditor(TextView):
         self.folds.clear()
         self._after_folding()
 
+    # -- bookmarks ---------------------------------------------------------------------------------------------------
+
+    def toggle_bookmark(self) -> None:
+        """Mark the line with the caret to come back to, or take its mark away."""
+        self._document.toggle_bookmark(self.caret.line + 1)
+
+    def next_bookmark(self, way: int = 1) -> bool:
+        """To the next marked line, or the one before; round at the ends. False: none is marked."""
+        marked, here = sorted(self._document.bookmarks), self.caret.line + 1
+        if not marked:
+            return False
+        beyond = [k for k in marked if (k > here if way > 0 else k < here)]
+        self.go_to((beyond or marked)[0 if way > 0 else -1])
+        return True
+
     # -- text --------------------------------------------------------------------------------------------------------
 
     def _take_text(self) -> None:
@@ -393,11 +414,23 @@ class ProgramEditor(TextView):
         return self._change(*self.selected_lines(), edit)
 
     def _change(self, first: int, last: int, edit: Callable[[Sequence[str]], Sequence[str]]) -> bool:
+        return self.replace_lines(first, last, edit(tuple(self.buffer.lines[first : last + 1])))
+
+    def take_in(self, data: QMimeData) -> None:
+        first = self.selection[0].line
+        super().take_in(data)
+        if data.hasText() and not self.read_only:
+            last = self.caret.line
+            said = cleaned(self.buffer.lines[first : last + 1]).said
+            if said:
+                self.pasted_badly.emit(first, last, said)
+
+    def replace_lines(self, first: int, last: int, new: Sequence[str]) -> bool:
+        """Others in the place of these lines (from 0, both within), as one step. False: nothing changed."""
         if self.read_only:
             return False
         at, chosen = self.caret, self.anchor != self.caret
         old = self.buffer.lines[first : last + 1]
-        new = edit(tuple(old))
         if not self.buffer.change_lines(first, len(old), new, at):
             return False
         if chosen:
@@ -408,6 +441,10 @@ class ProgramEditor(TextView):
         return True
 
     # -- proof -------------------------------------------------------------------------------------------------------
+
+    def show_proof(self) -> None:
+        """Marks and findings of the document's proof."""
+        self._on_proof_changed()
 
     def _on_proof_changed(self) -> None:
         proof = self._document.proof
@@ -429,6 +466,10 @@ class ProgramEditor(TextView):
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
         self.focused.emit(self)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.focused.emit(self)
+        super().mousePressEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         # Escape leaves the text for the glass, so that single keys act there.

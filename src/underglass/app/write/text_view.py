@@ -117,6 +117,11 @@ class TextView(QAbstractScrollArea):
         buffer.changed.append(self._on_buffer_changed)
         buffer.finished.append(self._on_buffer_finished)
 
+    def leave(self) -> None:
+        """Follow the buffer no longer; before this view goes."""
+        self.buffer.changed.remove(self._on_buffer_changed)
+        self.buffer.finished.remove(self._on_buffer_finished)
+
     def show_anew(self) -> None:
         """Another text is in the buffer: caret and view go to its start."""
         self.folds.clear()

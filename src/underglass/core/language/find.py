@@ -36,7 +36,7 @@ def find(lines: Sequence[str], query: str, way: Way = "text") -> Iterator[Place]
     if not query:
         return
     if way == "word":
-        yield from _words(lines, query)
+        yield from words(lines, query)
         return
     try:
         wanted = re.compile(query if way == "pattern" else re.escape(query), re.IGNORECASE)
@@ -48,7 +48,7 @@ def find(lines: Sequence[str], query: str, way: Way = "text") -> Iterator[Place]
                 yield Place(k, match.start(), match.end())
 
 
-def _words(lines: Sequence[str], query: str) -> Iterator[Place]:
+def words(lines: Sequence[str], query: str) -> Iterator[Place]:
     """``F`` every F word, ``F > 800`` those above 800; what is worked out by arithmetic has no value to compare."""
     parts = _CONDITION.fullmatch(query)
     if parts is None:

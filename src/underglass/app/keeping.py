@@ -1,0 +1,128 @@
+"""Looks after the open program's file: keeps what is typed against a kill, and sees changes from outside."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
+
+from underglass.app.document import Document
+from underglass.core.errors import UnderGlassError
+from underglass.core.files.recovery import Kept, keep, kept_for, let_go
+
+_KEEP_AFTER_MS = 1500
+_LOOK_AFTER_MS = 150
+
+
+class Keeper(QObject):
+    """``changed_outside`` brings the file's new bytes, or None where the file is gone."""
+
+    changed_outside = Signal(object)
+    kept = Signal()
+
+    def __init__(self, document: Document, folder: Path, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self.folder = folder
+        self.opened: Path | None = None
+        self._watcher = QFileSystemWatcher(self)
+        self._watcher.fileChanged.connect(self._on_file_changed)
+        self._watcher.directoryChanged.connect(self._on_file_changed)
+        self._told: bytes | None = None
+        self._kept_for: Path | None = None
+        self._keep_soon = QTimer(self)
+        self._keep_soon.setSingleShot(True)
+        self._keep_soon.setInterval(_KEEP_AFTER_MS)
+        self._keep_soon.timeout.connect(self.keep_now)
+        self._look_soon = QTimer(self)
+        self._look_soon.setSingleShot(True)
+        self._look_soon.setInterval(_LOOK_AFTER_MS)
+        self._look_soon.timeout.connect(self._look)
+        self._lock = threading.Lock()
+        document.text_changed.connect(self._on_text_changed)
+
+    # -- against a kill ----------------------------------------------------------------------------------------------
+
+    def _on_text_changed(self) -> None:
+        # Not put off while typing goes on: a few seconds are all that may be lost.
+        if self._document.modified and not self._keep_soon.isActive():
+            self._keep_soon.start()
+        elif (
+            not self._document.modified and self._kept_for is not None and self._kept_for == self._document.program_path
+        ):
+            self.forget()  # undone back to what the file holds
+
+    def keep_now(self) -> None:
+        """Write down what is not saved; off the GUI thread, for long programs take their time."""
+        document = self._document
+        path = document.program_path
+        if path is None or self.opened is None or not document.modified:
+            return
+        source, newline, lines = document.source, document.buffer.newline, document.buffer.as_filed
+        if len(document.lines) < 20_000:
+            self._write(path, self.opened, source.encoded(lines()))
+            return
+        kept, opened, revision = tuple(document.lines), self.opened, document.buffer.revision
+
+        def work() -> None:
+            with self._lock:
+                data = source.encoded(newline.join(kept))
+                if revision <= document.buffer.revision and document.modified:
+                    self._write(path, opened, data)
+
+        threading.Thread(target=work, name="keeper", daemon=True).start()
+
+    def _write(self, path: Path, opened: Path, data: bytes) -> None:
+        try:
+            keep(self.folder, path, opened, data)
+        except UnderGlassError:
+            return
+        self._kept_for = path
+        self.kept.emit()
+
+    def forget(self) -> None:
+        """Nothing needs to be kept for the open program."""
+        self._keep_soon.stop()
+        if self._document.program_path is not None:
+            with self._lock:
+                let_go(self.folder, self._document.program_path)
+
+    def kept_here(self) -> Kept | None:
+        """What was kept for the program that is open, from a session that ended without saving."""
+        path = self._document.program_path
+        return kept_for(self.folder, path) if path is not None else None
+
+    # -- changes from outside ----------------------------------------------------------------------------------------
+
+    def watch(self, opened: Path) -> None:
+        """Look after the program that was just opened; ``opened`` is what the person named, job or program."""
+        self.opened = opened
+        watched = self._watcher.files() + self._watcher.directories()
+        if watched:
+            self._watcher.removePaths(watched)
+        path = self._document.program_path
+        self._told = None
+        self._kept_for = None
+        if path is not None:
+            self._watcher.addPaths([str(path), str(path.parent)])
+
+    def _on_file_changed(self, _path: str) -> None:
+        self._look_soon.start()
+
+    def _look(self) -> None:
+        path = self._document.program_path
+        if path is None:
+            return
+        try:
+            data: bytes | None = path.read_bytes()
+        except OSError:
+            data = None
+        if data is not None and str(path) not in self._watcher.files():
+            self._watcher.addPath(str(path))  # replaced by another file of its name
+        now = data if data is not None else b""
+        if now == self._told or (data is not None and data == self._document.source.raw):
+            self._told = None if data == self._document.source.raw else self._told
+            return
+        self._told = now
+        self.changed_outside.emit(data)

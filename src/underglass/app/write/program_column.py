@@ -1,0 +1,108 @@
+"""The program's column: its head, the bars over the text, one or two views of it, and the block reader."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
+from underglass.app.document import Document
+from underglass.app.parts.basic import PanelHead
+from underglass.app.prove.reader_panel import ReaderPanel
+from underglass.app.style.palette import Palette
+from underglass.app.write.bars import PassBar, WordBar
+from underglass.app.write.find_bar import FindBar
+from underglass.app.write.program_editor import ProgramEditor
+
+
+class ProgramColumn(QWidget):
+    """``editor`` is the view that had the keys last; both show the one text."""
+
+    split_changed = Signal(bool)
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self._palette = palette
+        self.head = PanelHead("Program")
+        self.upper = ProgramEditor(document, palette)
+        self.lower: ProgramEditor | None = None
+        self.editor = self.upper
+        self.upper.focused.connect(self._on_focused)
+        self.find_bar = FindBar(self.upper)
+        self.word_bar = WordBar(self.upper)
+        self.pass_bar = PassBar(self.upper)
+        self.reader = ReaderPanel(document, palette)
+        self.reader.fix_asked.connect(lambda fix: self.editor.make_fix(fix))
+        self._split = QSplitter(Qt.Orientation.Vertical)
+        self._split.setHandleWidth(1)
+        self._split.addWidget(self.upper)
+        self._split.addWidget(self.reader)
+        self._split.setSizes([440, 190])
+        self._split.setStretchFactor(0, 1)
+        self._split.setCollapsible(0, False)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        for part in (self.head, self.find_bar, self.word_bar, self.pass_bar):
+            box.addWidget(part)
+        box.addWidget(self._split, 1)
+        document.line_changed.connect(self._on_line_changed)
+        document.text_changed.connect(lambda: self._on_line_changed(document.line))
+
+    @property
+    def editors(self) -> tuple[ProgramEditor, ...]:
+        return (self.upper,) if self.lower is None else (self.upper, self.lower)
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        for part in (*self.editors, self.reader):
+            part.set_palette(palette)
+
+    def begin(self, bar: QWidget) -> None:
+        """One bar at a time over the text: find, change a word, copy a pass."""
+        for other in (self.find_bar, self.word_bar, self.pass_bar):
+            if other is not bar:
+                other.hide()
+        bar.begin()  # type: ignore[attr-defined]
+
+    def split(self) -> None:
+        """A second view of the same text below the first, or away with it."""
+        if self.lower is not None:
+            self.lower.leave()
+            self.lower.setParent(None)
+            self.lower.deleteLater()
+            self.lower = None
+            self._take(self.upper)
+            self.upper.setFocus()
+        else:
+            self.lower = ProgramEditor(self._document, self._palette)
+            self.lower.setObjectName("lowerEditor")
+            self.lower.setAccessibleName("Program, second view")
+            self.lower.focused.connect(self._on_focused)
+            self.lower.read_only = self.upper.read_only
+            self._split.insertWidget(1, self.lower)
+            self._split.setStretchFactor(1, 1)
+            total = sum(self._split.sizes())
+            self._split.setSizes([int(total * 0.37), int(total * 0.37), int(total * 0.26)])
+            self.lower.show_proof()
+            self.lower.put_caret(self.upper.caret)
+            self._take(self.lower)
+            self.lower.setFocus()
+        self.split_changed.emit(self.lower is not None)
+
+    def _on_focused(self, editor: ProgramEditor) -> None:
+        self._take(editor)
+        self._document.select_line(editor.caret.line + 1, move_moment=False)
+
+    def _take(self, editor: ProgramEditor) -> None:
+        """The commands act on this view from now on; the other keeps its place."""
+        self.editor = editor
+        for one in self.editors:
+            one.stays = one is not editor
+        for bar in (self.find_bar, self.word_bar, self.pass_bar):
+            bar.take(editor)
+
+    def _on_line_changed(self, line: int) -> None:
+        lines = self._document.lines
+        total = len(lines) - (not lines[-1])
+        self.head.detail.setText(f"line {line} of {max(total, 1)}")
