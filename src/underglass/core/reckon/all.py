@@ -1,0 +1,16 @@
+"""Every reckoner there is, in the order in which they are offered."""
+
+from __future__ import annotations
+
+from underglass.core.reckon import arcs, corners, cutting, fits, patterns, shapes, threads
+from underglass.core.reckon.form import Reckoner
+
+RECKONERS: tuple[Reckoner, ...] = (
+    *arcs.RECKONERS,
+    *corners.RECKONERS,
+    *patterns.RECKONERS,
+    *cutting.RECKONERS,
+    *threads.RECKONERS,
+    *fits.RECKONERS,
+    *shapes.RECKONERS,
+)
