@@ -10,8 +10,8 @@ import pytest
 import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from tests.conftest import START
 
+from tests.conftest import START
 from underglass.core.proof.proof import Proof
 from underglass.core.reckon.all import RECKONERS
 from underglass.core.reckon.arcs import centre_of, turn

@@ -94,7 +94,7 @@ def _cut_range(  # type: ignore[no-untyped-def]
                         hits[used, 0], hits[used, 1] = i, 0.0
                         hits[used, 2:7] = out
                         used += 1
-                plunge = a[0] == b[0] and a[1] == b[1] and b[2] < a[2]
+                plunge = sweep[i] == 0.0 and a[0] == b[0] and a[1] == b[1] and b[2] < a[2]
                 under = height_at(h, cell, b[0], b[1]) if plunge else 0.0
                 taken, seen, deepest = sweep_move(
                     h, owner, dirty, cell, a, b, centre[i], sweep[i], 1.0, r, flat, corner, slope, move[i]
