@@ -1,0 +1,91 @@
+"""What is in force before a block of the main program, and what the block changes of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from underglass.core.control.places import programmed
+from underglass.core.control.state import InForce, Vector
+from underglass.core.proof.proof import Proof
+from underglass.core.proof.prove import control_for
+from underglass.core.units import MM_PER_INCH, Unit, show_length
+
+
+class StateRow(NamedTuple):
+    """One thing that is in force, in words; ``after`` differs from ``before`` where the block changes it."""
+
+    what: str
+    before: str
+    after: str
+
+    @property
+    def changed(self) -> bool:
+        return self.before != self.after
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Before and after a block's first run. Places as the program says them, mm; feeds in mm/min (or as G93, G95 say)."""
+
+    line: int
+    before: InForce
+    after: InForce
+    place: Vector
+    place_after: Vector
+    feed: float
+    feed_after: float
+
+    @property
+    def unit(self) -> Unit:
+        """The unit that a block put in here would be read in."""
+        return self.before.units
+
+    def rows(self) -> tuple[StateRow, ...]:
+        """Everything in force, in the order in which a person reads it; lengths in the program's unit."""
+        b, a = _said(self.before, self.place, self.feed), _said(self.after, self.place_after, self.feed_after)
+        return tuple(StateRow(what, was, now) for (what, was), (_what, now) in zip(b, a))
+
+
+def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
+    unit = state.units
+
+    def length(value: float) -> str:
+        return show_length(value, unit)
+
+    rate = feed / (MM_PER_INCH if unit == "inch" else 1.0)
+    shift = " ".join(f"{axis}{length(v)}" for axis, v in zip("XYZ", state.extra) if v)
+    comp = {"left": f"G41 D{state.d_number}", "right": f"G42 D{state.d_number}"}.get(state.comp, "off, G40")
+    return [
+        ("At", " ".join(f"{axis}{length(v)}" for axis, v in zip("XYZ", place))),
+        ("Tool", f"T{state.tool}" if state.tool else "none"),
+        ("Motion", state.motion),
+        ("Places", "absolute, G90" if state.distance == "G90" else "incremental, G91"),
+        ("Units", "mm, G21" if unit == "mm" else "inch, G20"),
+        ("Plane", {17: "X Y, G17", 18: "Z X, G18", 19: "Y Z, G19"}[state.plane]),
+        ("Work offset", state.offset),
+        ("Shift", shift or "none"),
+        ("Rotation, scale, mirror", " ".join(state.turned) or "none"),
+        ("Radius compensation", comp + (f" = {length(state.d_value)}" if state.comp != "off" else "")),
+        (
+            "Length offset",
+            f"G43 H{state.h_number} = {length(state.h_value)}" if state.h_number is not None else "off, G49",
+        ),
+        ("Spindle", f"S{state.speed:g} {state.spindle}" if state.spindle != "off" else f"off, S{state.speed:g}"),
+        ("Feed", f"F{rate:g} {state.feed_mode}" if feed > 0.0 else f"none, {state.feed_mode}"),
+        ("Coolant", "on" if state.coolant else "off"),
+        ("Cycles return to", "start, G98" if state.cycle_return == "G98" else "R, G99"),
+        ("Corners", "exact stop, G61" if state.exact else "kept moving, G64"),
+    ]
+
+
+def standing(proof: Proof, line: int) -> Standing | None:
+    """What holds before and after a line (from 1); None where the program never comes to it."""
+    control = control_for(proof.job)
+    if not control.stand_before(proof.source.lines, line, proof.source.name, proof.run):
+        return None
+    before, place, feed = control.modal.freeze(), programmed(control), control.modal.feed
+    block = control.flow.step()
+    if block is not None:
+        control.do(block)
+    return Standing(line, before, control.modal.freeze(), place, programmed(control), feed, control.modal.feed)
