@@ -8,10 +8,15 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QAction, QKeySequence
 
 from underglass.app.write.program_editor import TEXT_EDITS
+from underglass.core.compose.all import OPERATIONS
 from underglass.core.language import edits
+from underglass.core.reckon.all import RECKONERS
 
 if TYPE_CHECKING:
     from underglass.app.main_window import MainWindow
+
+
+PAGE_KEYS = ("here", "fill", "reckon", "print", "texts")
 
 
 def make_actions(w: MainWindow) -> None:
@@ -36,6 +41,24 @@ def make_actions(w: MainWindow) -> None:
     add("Previous finding", lambda: w.next_finding(-1), "Shift+F8")
     add("Go to place: Write", lambda: w.go_to_place("write"), "Ctrl+1")
     add("Go to place: Prove", lambda: w.go_to_place("prove"), "Ctrl+2")
+    for name, word in (
+        ("here", "what is in force at the cursor"),
+        ("fill", "fill in an operation"),
+        ("reckon", "reckon"),
+        ("print", "work from the print"),
+        ("texts", "the shop's own texts"),
+    ):
+        add(f"Write: {word}", lambda n=name: w.go_to_page(n), f"Alt+{len(PAGE_KEYS[: PAGE_KEYS.index(name)]) + 1}")
+    add("Open a drawing or picture behind the path…", lambda: (w.go_to_page("print"), w.side.print.ask_load()))
+    for reckoner in RECKONERS:
+        add(f"Reckon: {reckoner.name}", lambda n=reckoner.name: (w.go_to_page("reckon"), w.side.reckon.choose(n)))
+    for operation in OPERATIONS:
+        add(f"Fill in: {operation.name}", lambda n=operation.name: (w.go_to_page("fill"), w.side.fill.choose(n)))
+    add(
+        "Open the form of the operation at the cursor",
+        lambda: (w.go_to_page("fill"), w.side.fill.open_found()),
+        "Ctrl+Shift+O",
+    )
     add("Play or pause", w.player.toggle, "Ctrl+Space")
     add("Play backwards, again for faster", lambda: w.player.shuttle(-1), "Ctrl+J")
     add("Play forwards, again for faster", lambda: w.player.shuttle(1), "Ctrl+L")
@@ -61,6 +84,7 @@ def make_actions(w: MainWindow) -> None:
     add("Change a word in many lines: times, plus, set", lambda: w.program.begin(w.program.word_bar), "Ctrl+Shift+F")
     add("Copy the selected lines, each copy lower", lambda: w.program.begin(w.program.pass_bar), "Ctrl+Shift+P")
     add("Put the cursor in the program", lambda: w.editor.setFocus(), "Ctrl+E")
+    add("What may stand here", lambda: w.editor.offer_words(), "Ctrl+Return")
     add("Undo", lambda: w.editor.undo(), QKeySequence.StandardKey.Undo)
     add("Redo", lambda: w.editor.redo(), QKeySequence.StandardKey.Redo)
     add("Fold or unfold here: tool or subprogram", lambda: w.fold_here(), "Ctrl+.")

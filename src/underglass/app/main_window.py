@@ -35,8 +35,10 @@ from underglass.app.style.theme import apply_theme
 from underglass.app.tape.player import Player
 from underglass.app.tape.tape import Tape, transport_key
 from underglass.app.tape.transport import Transport
+from underglass.app.write.fill_panel import shop_file
 from underglass.app.write.program_column import ProgramColumn
 from underglass.app.write.program_editor import ProgramEditor
+from underglass.app.write.side import WriteSide
 from underglass.core.files.demo import copy_demo
 from underglass.core.files.recovery import recovery_folder
 from underglass.core.finding import Finding, worst
@@ -55,7 +57,7 @@ class MainWindow(QMainWindow):
         self.settings = settings if settings is not None else QSettings("underglass", "underglass")
         self.colours: Palette = NIGHT if self.settings.value("theme") == "night" else DAY
         self._place = ""
-        self._sizes: dict[str, list[int]] = {"write": [560, 400, 256], "prove": [330, 626, 260]}
+        self._sizes: dict[str, list[int]] = {"write": [470, 396, 350], "prove": [330, 626, 260]}
         self.document = Document(self)
         self.player = Player(self.document, self)
         self.prover = Prover(self)
@@ -65,6 +67,8 @@ class MainWindow(QMainWindow):
         self.program = ProgramColumn(self.document, p)
         self.find_bar = self.program.find_bar
         self.reader = self.program.reader
+        self.side = WriteSide(self.document, shop_file(self.settings.fileName()), p)
+        self.program.stand = self.side.stand_now
         self.glass = Glass(self.document, p)
         self.now = NowPanel(self.document, p)
         self.findings = FindingsPanel(self.document, p)
@@ -96,7 +100,10 @@ class MainWindow(QMainWindow):
         middle_box = QVBoxLayout(middle)
         middle_box.setContentsMargins(0, 0, 0, 0)
         middle_box.setSpacing(0)
-        middle_box.addWidget(self.glass)
+        self.middle = QStackedWidget()
+        self.middle.addWidget(self.glass)
+        self.middle.addWidget(self.side.print.view)
+        middle_box.addWidget(self.middle)
         self.glass_bar = GlassBar(self.glass)
         right = QSplitter(Qt.Orientation.Vertical)
         right.setHandleWidth(1)
@@ -105,9 +112,12 @@ class MainWindow(QMainWindow):
         right.setStretchFactor(1, 1)
         right.setCollapsible(0, False)
         right.setCollapsible(1, False)
+        self.right = QStackedWidget()
+        self.right.addWidget(right)
+        self.right.addWidget(self.side)
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self.split.setHandleWidth(1)
-        for part in (self.program, middle, right):
+        for part in (self.program, middle, self.right):
             self.split.addWidget(part)
         self.split.setStretchFactor(1, 1)
         self.split.setCollapsible(1, False)
@@ -155,6 +165,12 @@ class MainWindow(QMainWindow):
         self.glass.finding_picked.connect(document.select_finding)
         self.program.upper.finding_clicked.connect(document.select_finding)
         self.program.split_changed.connect(self._on_split_changed)
+        for panel in (self.side.fill, self.side.reckon, self.side.print, self.side.texts):
+            panel.write_asked.connect(self.write_below)
+        for panel in (self.side.fill, self.side.print, self.side.texts):
+            panel.trouble.connect(self.say_trouble)
+        self.side.fill.rewrite_asked.connect(self._on_rewrite_asked)
+        self.side.page_changed.connect(self._on_page_changed)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
         document.text_changed.connect(self.prove)
         document.proof_changed.connect(self._on_proof_changed)
@@ -180,6 +196,24 @@ class MainWindow(QMainWindow):
     def next_bookmark(self, way: int) -> None:
         if not self.editor.next_bookmark(way):
             self.say_trouble("No line is bookmarked; Ctrl+F2 bookmarks the one with the cursor.", calm=True)
+
+    def write_below(self, lines: Sequence[str]) -> None:
+        """Blocks of a form or a reckoner go under the line with the cursor."""
+        self.editor.insert_below(lines)
+
+    def _on_rewrite_asked(self, first: int, last: int, lines: Sequence[str]) -> None:
+        if not self.editor.replace_lines(first, last, lines):
+            self.say_trouble("Nothing to change: the text is so already.", calm=True)
+
+    def go_to_page(self, name: str) -> None:
+        """Write, with one of the pages beside the text."""
+        self.go_to_place("write")
+        self.side.choose(name)
+
+    def _on_page_changed(self, _name: str = "") -> None:
+        """The print takes the glass's room while one works from it."""
+        on_print = self._place == "write" and self.side.page == "print"
+        self.middle.setCurrentIndex(1 if on_print else 0)
 
     # -- opening and saving ------------------------------------------------------------------------------------------
 
@@ -309,6 +343,8 @@ class MainWindow(QMainWindow):
             self._sizes[self._place] = self.split.sizes()
         self._place = name
         self.rail.choose(name)
+        self.right.setCurrentIndex(1 if name == "write" else 0)
+        self._on_page_changed()
         self.split.setSizes(self._sizes[name])
         if name == "write":
             self.editor.setFocus()
@@ -329,6 +365,7 @@ class MainWindow(QMainWindow):
             self.rail,
             self.header,
             self.program,
+            self.side,
             self.notice,
             self.glass,
             self.now,

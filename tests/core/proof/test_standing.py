@@ -6,8 +6,7 @@ from collections.abc import Callable
 
 import pytest
 
-from tests.conftest import START
-from underglass.core.files.materials import find_material
+from tests.conftest import PLAIN_JOB, START
 from underglass.core.proof.complete import advised, begun, cycle_of, inputs_of, suggestions
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.standing import standing
@@ -25,13 +24,13 @@ def test_before_and_after_a_block(prove_text: Callable[..., Proof]) -> None:
     proof = prove_text(TEXT)
     there = rows(proof, 5)
     assert there["Motion"] == ("G0", "G1") and there["Feed"] == ("none, G94", "F300 G94")
-    assert there["At"] == ("X-20.000 Y-20.000 Z25.000", "X-20.000 Y-20.000 Z2.000")
+    assert there["X"] == ("-20.000", "-20.000") and there["Z"] == ("25.000", "2.000")
     assert there["Length offset"] == ("G43 H1 = 75.000", "G43 H1 = 75.000")
     assert rows(proof, 2)["Tool"] == ("none", "T1")
     assert rows(proof, 7)["Places"] == ("absolute, G90", "incremental, G91")
     assert rows(proof, 7)["Radius compensation"][1].startswith("G41 D1")
     assert standing(proof, 9) is not None and standing(proof, 11) is None
-    assert [r.what for r in standing(proof, 6).rows() if r.changed] == ["At", "Work offset"]  # type: ignore[union-attr]
+    assert [r.what for r in standing(proof, 6).rows() if r.changed] == ["X", "Y", "Work offset"]  # type: ignore[union-attr]
 
 
 @pytest.mark.parametrize(
@@ -43,13 +42,12 @@ def test_the_word_being_written(text: str, found: object) -> None:
 
 
 def test_what_may_stand_there(prove_text: Callable[..., Proof]) -> None:
-    proof = prove_text(TEXT)
+    proof = prove_text(TEXT, PLAIN_JOB.replace("[stock]", '[stock]\nmaterial = "aluminium"'))
     stand = standing(proof, 6)
-    aluminium = find_material("aluminium")
 
     def offered(text: str) -> dict[str, str]:
         lines = TEXT.split("\n")
-        return {s.text: s.said for s in suggestions(proof.job, text, len(text), stand, lines, aluminium)}
+        return {s.text: s.said for s in suggestions(proof.job, text, len(text), stand, lines)}
 
     assert offered("T") == {"T1": "end mill 10", "T2": "drill 8"}
     assert list(offered("G43 H")) == ["H1", "H2"] and "75.000 mm" in offered("G43 H")["H1"]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import tempfile
 from functools import lru_cache
+from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
@@ -22,6 +24,20 @@ def pixmap(name: str, colour: str, size: int = 20, ratio: float = 1.0) -> QPixma
     painter.end()
     out.setDevicePixelRatio(ratio)
     return out
+
+
+@lru_cache(maxsize=64)
+def icon_file(name: str, colour: str) -> str:
+    """The icon in a colour as a file, for style sheets, which take nothing else; it goes with the program."""
+    svg = (data_folder() / "icons" / f"{name}.svg").read_text().replace("currentColor", colour)
+    path = Path(_scratch().name) / f"{name}-{colour.lstrip('#')}.svg"
+    path.write_text(svg)
+    return path.as_posix()
+
+
+@lru_cache(maxsize=1)
+def _scratch() -> tempfile.TemporaryDirectory[str]:
+    return tempfile.TemporaryDirectory(prefix="underglass-icons-")
 
 
 def icon(name: str, colour: str) -> QIcon:

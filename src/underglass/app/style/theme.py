@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
+from underglass.app.style.icons import icon_file
 from underglass.app.style.palette import Palette
 from underglass.core.files.profiles import data_folder
 
@@ -64,6 +65,7 @@ def apply_theme(app: QApplication, palette: Palette) -> None:
 
 
 def _sheet(p: Palette) -> str:
+    arrow = icon_file("caret-down", p.quiet)
     return f"""
     QWidget {{ color: {p.text}; }}
     QMainWindow, #body {{ background: {p.panel}; }}
@@ -76,7 +78,7 @@ def _sheet(p: Palette) -> str:
     #rule {{ background: {p.rule}; }}
     QLabel[quiet="true"] {{ color: {p.quiet}; }}
     QLabel[belief="true"] {{ color: {p.belief}; }}
-    QPushButton, QToolButton, QMenu, QLineEdit, QListWidget, QToolTip, QMessageBox QLabel {{
+    QPushButton, QToolButton, QMenu, QLineEdit, QListWidget, QToolTip, QComboBox, QCheckBox, QMessageBox QLabel {{
         font-family: "{WORDS}"; font-size: 13px;
     }}
     QPushButton[numbers="true"] {{ font-family: "{NUMBERS}"; }}
@@ -100,6 +102,19 @@ def _sheet(p: Palette) -> str:
     QPlainTextEdit, QListView, QListWidget, QTextBrowser {{
         background: {p.panel}; border: none; selection-background-color: {p.active}; selection-color: {p.on_active};
     }}
+    QPlainTextEdit#points {{ background: {p.field}; border: 1px solid {p.rule}; border-radius: 3px; }}
+    QPlainTextEdit#points:focus {{ border: 2px solid {p.active}; }}
+    QPlainTextEdit#sunkText {{ background: {p.ground}; border: none; }}
+    QPushButton[page="true"] {{ border-color: transparent; padding: 2px 9px; }}
+    QPushButton[page="true"]:checked {{ border-color: {p.active}; }}
+    QPushButton[page="true"]:focus {{ border: 2px solid {p.active}; padding: 1px 8px; }}
+    QComboBox {{ min-height: 18px; }}
+    QComboBox QAbstractItemView {{ background: {p.panel}; border: 1px solid {p.rule}; selection-background-color: {p.active_wash}; selection-color: {p.text}; }}
+    QComboBox {{ padding-right: 20px; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ image: url({arrow}); width: 12px; height: 12px; }}
+    QComboBox:disabled, QLineEdit:disabled {{ color: {p.quiet}; background: {p.panel}; }}
+    QCheckBox {{ spacing: 6px; }}
     QListView::item {{ border: none; }}
     QMenu {{ background: {p.panel}; border: 1px solid {p.rule}; padding: 4px; }}
     QMenu::item {{ padding: 5px 24px 5px 12px; }}

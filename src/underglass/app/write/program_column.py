@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
@@ -12,6 +14,7 @@ from underglass.app.style.palette import Palette
 from underglass.app.write.bars import PassBar, WordBar
 from underglass.app.write.find_bar import FindBar
 from underglass.app.write.program_editor import ProgramEditor
+from underglass.core.proof.standing import Standing
 
 
 class ProgramColumn(QWidget):
@@ -32,6 +35,8 @@ class ProgramColumn(QWidget):
         self.word_bar = WordBar(self.upper)
         self.pass_bar = PassBar(self.upper)
         self.reader = ReaderPanel(document, palette)
+        self.stand: Callable[[], Standing | None] = lambda: None
+        self.upper.stand = lambda: self.stand()
         self.reader.fix_asked.connect(lambda fix: self.editor.make_fix(fix))
         self._split = QSplitter(Qt.Orientation.Vertical)
         self._split.setHandleWidth(1)
@@ -79,6 +84,7 @@ class ProgramColumn(QWidget):
             self.lower.setObjectName("lowerEditor")
             self.lower.setAccessibleName("Program, second view")
             self.lower.focused.connect(self._on_focused)
+            self.lower.stand = lambda: self.stand()
             self.lower.read_only = self.upper.read_only
             self._split.insertWidget(1, self.lower)
             self._split.setStretchFactor(1, 1)

@@ -28,6 +28,7 @@ from underglass.app.document import Document
 from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
+from underglass.app.write.completion import CompletionList
 from underglass.app.write.text_view import TextView, to_utf16
 from underglass.core.control.words import OFFSET_NAMES, g_key
 from underglass.core.finding import Finding
@@ -36,8 +37,10 @@ from underglass.core.language.block import read_block
 from underglass.core.language.buffer import Change, Place, line_after
 from underglass.core.language.outline import sections
 from underglass.core.language.pasted import cleaned
+from underglass.core.proof.complete import begun, suggestions
 from underglass.core.proof.fixes import Fix
 from underglass.core.proof.proof import Proof
+from underglass.core.proof.standing import Standing
 
 CUT, PLUNGE, RAPID, CHANGE, STOP = "cut", "plunge", "rapid", "change", "stop"
 _MARK_WIDTH = 22
@@ -136,6 +139,9 @@ class ProgramEditor(TextView):
         """Whether it keeps its place when the document's line changes, as the other half of a split view does."""
         self.setAccessibleName("Program")
         self._margin = _Margin(self)
+        self.completion = CompletionList(palette, self)
+        self.stand: Callable[[], Standing | None] = lambda: None
+        """Asked for what is in force at the document's line, when words are offered."""
         self.caret_moved.connect(self._on_caret_moved)
         document.job_changed.connect(self._take_text)
         document.proof_changed.connect(self._on_proof_changed)
@@ -150,6 +156,8 @@ class ProgramEditor(TextView):
     def set_palette(self, palette: Palette) -> None:
         """Take another theme."""
         self.colours = palette
+        if self._margin is not None:
+            self.completion.colours = palette
 
         def made(colour: str, *, bold: bool = False, light: bool = False, italic: bool = False) -> QTextCharFormat:
             out = QTextCharFormat()
@@ -425,6 +433,19 @@ class ProgramEditor(TextView):
             if said:
                 self.pasted_badly.emit(first, last, said)
 
+    def insert_below(self, lines: Sequence[str]) -> None:
+        """Lines under the one with the caret (in its place where it is empty), as one step; they are selected then."""
+        if self.read_only or not lines:
+            return
+        at = self.caret.line
+        empty = not self.buffer.lines[at].strip()
+        first = at if empty else at + 1
+        count = 1 if empty and at < len(self.buffer.lines) - 1 else 0
+        self.buffer.change_lines(first, count, list(lines))
+        last = first + len(lines) - 1
+        self.select(Place(first, 0), Place(last, len(self.buffer.lines[last])))
+        self.show_line(first)
+
     def replace_lines(self, first: int, last: int, new: Sequence[str]) -> bool:
         """Others in the place of these lines (from 0, both within), as one step. False: nothing changed."""
         if self.read_only:
@@ -467,17 +488,80 @@ class ProgramEditor(TextView):
         super().focusInEvent(event)
         self.focused.emit(self)
 
+    # -- what may stand here -----------------------------------------------------------------------------------------
+
+    def type(self, text: str) -> None:
+        super().type(text)
+        if text.isalpha() or self.completion.isVisible():
+            self.offer_words(asked=False)
+
+    def offer_words(self, *, asked: bool = True) -> None:
+        """Offer what may stand at the caret; without being asked only where a word has just begun."""
+        job = self._document.job
+        text = self.buffer.lines[self.caret.line]
+        if job is None or self.read_only or self.anchor != self.caret:
+            self.completion.hide()
+            return
+        if not asked and begun(text, self.caret.column) is None:
+            self.completion.hide()
+            return
+        found = suggestions(job, text, self.caret.column, self.stand(), self.buffer.lines)
+        self.completion.offer(found)
+        if found:
+            rect = self.caret_rect().translated(self.viewport().pos())
+            size = self.completion.sizeHint()
+            x = min(rect.left() - 8, max(self.width() - size.width() - 12, self.margin_width))
+            below = rect.bottom() + 2
+            y = below if below + size.height() < self.height() else rect.top() - size.height() - 2
+            self.completion.move(max(x, 0), max(y, 0))
+            self.completion.raise_()
+
+    def take_word(self) -> None:
+        """Put the word that is marked in the place of what was begun."""
+        choice = self.completion.choice
+        if choice is None:
+            return
+        line, column = self.caret
+        at = begun(self.buffer.lines[line], column)
+        start = Place(line, at[0]) if at is not None else self.caret
+        self.completion.hide()
+        self.put_caret(self.buffer.replace(start, self.caret, choice.text))
+
+    def focusNextPrevChild(self, forwards: bool) -> bool:
+        if self.completion.isVisible():
+            self.take_word()
+            return True
+        return super().focusNextPrevChild(forwards)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.completion.hide()
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.completion.hide()
         self.focused.emit(self)
         super().mousePressEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if self.completion.isVisible() and not event.modifiers():
+            if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                self.completion.move_choice(1 if key == Qt.Key.Key_Down else -1)
+                return
+            if key == Qt.Key.Key_Escape:
+                self.completion.hide()
+                return
         # Escape leaves the text for the glass, so that single keys act there.
-        if event.key() == Qt.Key.Key_Escape:
+        if key == Qt.Key.Key_Escape:
             self.clearFocus()
             event.ignore()
             return
+        before = self.caret
         super().keyPressEvent(event)
+        if self.completion.isVisible() and key == Qt.Key.Key_Backspace:
+            self.offer_words(asked=False)
+        elif (self.completion.isVisible() and not event.text() and self.caret != before) or key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.completion.hide()
 
 
 class _Margin(QWidget):

@@ -58,9 +58,10 @@ class Writer:
         self.lines.append(" ".join(parts))
 
     def rapid(self, x: float | None = None, y: float | None = None, z: float | None = None) -> None:
-        before = self.place
+        before, known = self.place, self._at["X"] is not None
         self._put("G0", self._words(x, y, z))
-        self._drawn(before, "help")
+        if known:
+            self._drawn(before, "help")
 
     def feed(
         self, x: float | None = None, y: float | None = None, z: float | None = None, *, f: float, before: str = ""

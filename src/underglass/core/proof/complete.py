@@ -84,9 +84,9 @@ def suggestions(
     elif letter == "D":
         found = _registers("D", job.registers.radius, stand, job)
     elif letter == "S":
-        found = _speeds(job, stand, material)
+        found = _speeds(job, stand)
     elif letter == "F":
-        found = _feeds(job, text, stand, material)
+        found = _feeds(job, text, stand)
     elif letter == "P" and re.search(r"M0*98|G0*65", text, re.IGNORECASE):
         found = [Suggestion(f"P{s.number}", s.title or "subprogram") for s in sections(lines) if s.kind == "program"]
     else:
@@ -155,19 +155,19 @@ def advised(tool: Tool, material: Material | None, speed_limit: float = math.inf
     return rpm, rpm * fz * teeth, fz
 
 
-def _speeds(job: Job, stand: Standing | None, material: Material | None) -> list[Suggestion]:
+def _speeds(job: Job, stand: Standing | None) -> list[Suggestion]:
     tool = _tool(job, stand)
-    good = advised(tool, material, job.bench.machine.spindle_max) if tool is not None else None
+    good = advised(tool, job.bench.cuts_like, job.bench.machine.spindle_max) if tool is not None else None
     if tool is None or good is None:
         return []
     vc = tool.surface_speed(good[0])
     return [Suggestion(f"S{good[0]:.0f}", f"{vc:.0f} m/min for {tool.name}: half of the table's highest")]
 
 
-def _feeds(job: Job, text: str, stand: Standing | None, material: Material | None) -> list[Suggestion]:
+def _feeds(job: Job, text: str, stand: Standing | None) -> list[Suggestion]:
     tool = _tool(job, stand)
     spoken = next((w.value for w in read_block(text, 1).words if w.letter == "S"), None)
-    good = advised(tool, material, job.bench.machine.spindle_max) if tool is not None else None
+    good = advised(tool, job.bench.cuts_like, job.bench.machine.spindle_max) if tool is not None else None
     if tool is None or good is None:
         return []
     rpm = spoken or (stand.before.speed if stand is not None and stand.before.speed else good[0])

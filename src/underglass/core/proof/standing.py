@@ -57,7 +57,7 @@ def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
     shift = " ".join(f"{axis}{length(v)}" for axis, v in zip("XYZ", state.extra) if v)
     comp = {"left": f"G41 D{state.d_number}", "right": f"G42 D{state.d_number}"}.get(state.comp, "off, G40")
     return [
-        ("At", " ".join(f"{axis}{length(v)}" for axis, v in zip("XYZ", place))),
+        *((axis, length(v)) for axis, v in zip("XYZ", place)),
         ("Tool", f"T{state.tool}" if state.tool else "none"),
         ("Motion", state.motion),
         ("Places", "absolute, G90" if state.distance == "G90" else "incremental, G91"),

@@ -1,0 +1,135 @@
+"""A drawing to scale: strokes in the part's coordinates, X to the right and Y up, fitted into what room there is."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from underglass.app.style.palette import Palette
+from underglass.app.style.theme import number_font
+from underglass.core.reckon.form import Stroke
+
+_MARGIN = 26.0
+
+
+def bounds(strokes: Sequence[Stroke]) -> tuple[float, float, float, float]:
+    """(left, bottom, right, top) of what is drawn; a unit square where nothing is."""
+    xs: list[float] = []
+    ys: list[float] = []
+    for stroke in strokes:
+        if stroke.kind == "arc":
+            cx, cy, r, a, b = stroke.at
+            if stroke.style == "help" and len(strokes) > 1 and abs(b - a) < 360.0:
+                continue
+            turns = [math.radians(a), math.radians(b)]
+            turns += [math.radians(q) for q in range(math.ceil(a / 90) * 90, math.floor(b / 90) * 90 + 1, 90)]
+            xs += [cx + r * math.cos(t) for t in turns]
+            ys += [cy + r * math.sin(t) for t in turns]
+        else:
+            xs += stroke.at[0::2]
+            ys += stroke.at[1::2]
+    if not xs:
+        return 0.0, 0.0, 1.0, 1.0
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+class FigureView(QWidget):
+    """Shows strokes: the part solid, the tool's way blue, measures in brass, what helps dashed and quiet."""
+
+    def __init__(self, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._palette = palette
+        self._strokes: tuple[Stroke, ...] = ()
+        self.setObjectName("sunk")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setMinimumHeight(150)
+        self.setAccessibleName("Drawing")
+
+    def sizeHint(self) -> QSize:
+        return QSize(300, 170)
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        self.update()
+
+    def show_strokes(self, strokes: Sequence[Stroke]) -> None:
+        self._strokes = tuple(strokes)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self._palette
+        painter.fillRect(self.rect(), QColor(p.ground))
+        if not self._strokes:
+            painter.end()
+            return
+        left, bottom, right, top = bounds(self._strokes)
+        wide, high = max(right - left, 1e-9), max(top - bottom, 1e-9)
+        scale = min((self.width() - 2 * _MARGIN) / wide, (self.height() - 2 * _MARGIN) / high)
+        x0 = (self.width() - wide * scale) / 2.0 - left * scale
+        y0 = (self.height() + high * scale) / 2.0 + bottom * scale
+
+        def at(x: float, y: float) -> QPointF:
+            return QPointF(x0 + x * scale, y0 - y * scale)
+
+        pens = {
+            "part": QPen(QColor(p.text), 1.6),
+            "path": QPen(QColor(p.active), 2.0),
+            "cut": QPen(QColor(p.feed), 1.0),
+            "help": QPen(QColor(p.quiet), 1.0, Qt.PenStyle.DashLine),
+            "measure": QPen(QColor(p.belief), 1.2),
+        }
+        painter.setFont(number_font(11))
+        taken: list[QRectF] = []
+        for stroke in sorted(self._strokes, key=lambda s: ("help", "part", "cut", "measure", "path").index(s.style)):
+            painter.setPen(pens[stroke.style])
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if stroke.kind == "arc":
+                cx, cy, r, a, b = stroke.at
+                box = QRectF(at(cx - r, cy + r), at(cx + r, cy - r))
+                path = QPainterPath()
+                path.arcMoveTo(box, a)
+                path.arcTo(box, a, b - a)
+                painter.drawPath(path)
+                middle = at(cx + r * math.cos(math.radians((a + b) / 2)), cy + r * math.sin(math.radians((a + b) / 2)))
+            elif stroke.kind == "dot":
+                middle = at(*stroke.at[:2])
+                painter.setBrush(QColor(pens[stroke.style].color()))
+                painter.drawEllipse(middle, 2.6, 2.6)
+            else:
+                a1, b1 = at(*stroke.at[:2]), at(*stroke.at[2:4])
+                painter.drawLine(a1, b1)
+                middle = (a1 + b1) / 2.0
+            if stroke.text:
+                self._write(painter, stroke, middle, taken)
+        painter.end()
+
+    def _write(self, painter: QPainter, stroke: Stroke, at: QPointF, taken: list[QRectF]) -> None:
+        """A word beside its place, where no other stands and all of it is seen."""
+        metrics = painter.fontMetrics()
+        wide, high = metrics.horizontalAdvance(stroke.text), metrics.height()
+        room = QRectF(self.rect()).adjusted(2, 2, -2, -2)
+        best: QRectF | None = None
+        for dx, dy in (
+            (6, -high - 1),
+            (6, 2),
+            (-wide - 6, -high - 1),
+            (-wide - 6, 2),
+            (-wide / 2, -high - 6),
+            (-wide / 2, 6),
+        ):
+            box = QRectF(at.x() + dx, at.y() + dy, wide, high)
+            if room.contains(box) and not any(box.intersects(other) for other in taken):
+                best = box
+                break
+        if best is None:
+            return
+        taken.append(best)
+        colour = self._palette.belief if stroke.style == "measure" else self._palette.text
+        painter.setPen(QColor(colour))
+        painter.drawText(best, Qt.AlignmentFlag.AlignCenter, stroke.text)

@@ -1,0 +1,370 @@
+"""From the print: load a drawing or a picture, lay it on the part, pick places from it, write them into the program."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from underglass.app.document import Document
+from underglass.app.parts.basic import label
+from underglass.app.style.palette import Palette
+from underglass.app.style.theme import number_font
+from underglass.app.write.print_view import Lie, PrintView
+from underglass.core.errors import UnderGlassError
+from underglass.core.files.print_in import Arc, Line, Piece, Print, placed, read_dxf
+from underglass.core.proof.standing import Standing
+from underglass.core.reckon.figure import BadFigure, read_figure
+from underglass.core.reckon.form import point_blocks, write, xy
+from underglass.core.units import Unit, from_mm, show_length, to_mm
+
+_PICTURES = "*.png *.jpg *.jpeg *.bmp *.gif *.svg"
+
+
+def chain_blocks(pieces: list[tuple[Piece, bool]], unit: Unit) -> tuple[str, ...]:
+    """A chain of lines and arcs as blocks, G1 to its start first."""
+    out = []
+
+    def at(x: float, y: float) -> str:
+        return xy(from_mm(x, unit), from_mm(y, unit), unit)
+
+    for k, (piece, back) in enumerate(pieces):
+        if isinstance(piece, Line):
+            a, b = (piece.x0, piece.y0), (piece.x1, piece.y1)
+        else:
+            a, b = piece.at(piece.first), piece.at(piece.last)
+        start, end = (b, a) if back else (a, b)
+        if k == 0:
+            out.append(f"G1 {at(*start)}")
+        if isinstance(piece, Arc):
+            i, j = from_mm(piece.cx - start[0], unit), from_mm(piece.cy - start[1], unit)
+            out.append(f"{'G2' if back else 'G3'} {at(*end)} I{write(i, unit)} J{write(j, unit)}")
+        else:
+            out.append(f"G1 {at(*end)}" if k == 0 or isinstance(pieces[k - 1][0], Arc) else at(*end))
+    return tuple(out)
+
+
+class PrintPanel(QWidget):
+    """``write_asked`` brings blocks for below the cursor."""
+
+    write_asked = Signal(object)
+    trouble = Signal(str)
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self._palette = palette
+        self._standing: Standing | None = None
+        self._raw: Print | None = None
+        self._pixels: list[tuple[float, float]] = []
+        self.view = PrintView(document, palette)
+        self.view.picked.connect(self._on_picked)
+        self.view.pixel_picked.connect(self._on_pixel)
+        self.view.chain_picked.connect(self._on_chain)
+        self.load = QPushButton("Open a drawing or picture\u2026")
+        self.load.clicked.connect(self.ask_load)
+        self.clear = QPushButton("Take away")
+        self.clear.clicked.connect(self.take_away)
+        self.name = label(quiet=True, pixels=12)
+        self.name.setWordWrap(True)
+        self.fields: dict[str, QLineEdit] = {}
+        self._place = QWidget()
+        grid = QGridLayout(self._place)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(8)
+        for k, (key, word, start) in enumerate(
+            (
+                ("dx", "Its zero at X", "0"),
+                ("dy", "Its zero at Y", "0"),
+                ("turn", "Turned by \u00b0", "0"),
+                ("scale", "Times", "1"),
+            )
+        ):
+            field = self._field(key, word, start)
+            grid.addWidget(label(word, quiet=True, pixels=12), 2 * (k // 2), k % 2)
+            grid.addWidget(field, 2 * (k // 2) + 1, k % 2)
+        self._two = QWidget()
+        two = QGridLayout(self._two)
+        two.setContentsMargins(0, 0, 0, 0)
+        two.setHorizontalSpacing(8)
+        self.pick_two = QPushButton("Pick two places on the picture")
+        self.pick_two.setCheckable(True)
+        self.pick_two.clicked.connect(self._begin_pixels)
+        two.addWidget(self.pick_two, 0, 0, 1, 2)
+        for k, (key, word) in enumerate(
+            (("x1", "First is X"), ("y1", "First is Y"), ("x2", "Second is X"), ("y2", "Second is Y"))
+        ):
+            two.addWidget(label(word, quiet=True, pixels=12), 1 + 2 * (k // 2), k % 2)
+            two.addWidget(self._field(key, word, "0" if k < 2 else "50"), 2 + 2 * (k // 2), k % 2)
+        self.lay = QPushButton("Lay the picture so")
+        self.lay.clicked.connect(self.lay_picture)
+        two.addWidget(self.lay, 5, 0, 1, 2)
+        self.grid_on = QCheckBox("Grid every")
+        self.grid_on.setChecked(True)
+        self.grid_on.toggled.connect(lambda _on: self._on_grid())
+        self._field("grid", "Grid step", "10").setFixedWidth(70)
+        grid_row = QHBoxLayout()
+        grid_row.addWidget(self.grid_on)
+        grid_row.addWidget(self.fields["grid"])
+        grid_row.addStretch(1)
+        self.list = QListWidget()
+        self.list.setFont(number_font(13))
+        self.list.setAccessibleName("Picked places")
+        self.list.setMinimumHeight(90)
+        self.less = QPushButton("Take back the last")
+        self.less.clicked.connect(self.take_back)
+        self.how = QComboBox()
+        self.how.setAccessibleName("How to write the places")
+        for word, key in (("absolute", "absolute"), ("one from another", "incremental")):
+            self.how.addItem(word, key)
+        self.first_word = QComboBox()
+        self.first_word.setAccessibleName("Motion word")
+        for word in ("no motion word", "G0", "G1"):
+            self.first_word.addItem(word)
+        self.write = QPushButton("Write them")
+        self.write.setProperty("strong", True)
+        self.write.clicked.connect(self.ask_write)
+        self.said = label(pixels=12)
+        self.said.setWordWrap(True)
+        hint = label(
+            "Click in the drawing: ends, centres, crossings, middles and grid points are caught. "
+            "Double click takes the whole contour. Wheel zooms, right button moves.", quiet=True, pixels=12,
+        )  # fmt: skip
+        hint.setWordWrap(True)
+        top = QHBoxLayout()
+        top.setSpacing(6)
+        top.addWidget(self.load, 1)
+        top.addWidget(self.clear)
+        take = QHBoxLayout()
+        take.setSpacing(6)
+        take.addWidget(self.how, 1)
+        take.addWidget(self.first_word, 1)
+        foot = QHBoxLayout()
+        foot.setSpacing(6)
+        foot.addWidget(self.less)
+        foot.addStretch(1)
+        foot.addWidget(self.write)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 8, 12, 8)
+        box.setSpacing(6)
+        box.addLayout(top)
+        for part in (self.name, self._place, self._two):
+            box.addWidget(part)
+        box.addLayout(grid_row)
+        box.addWidget(self.said)
+        box.addWidget(hint)
+        box.addWidget(self.list, 1)
+        box.addLayout(take)
+        box.addLayout(foot)
+        document.job_changed.connect(self._on_job_changed)
+        self._show_kind()
+        self._show_places()
+
+    def _field(self, key: str, word: str, start: str) -> QLineEdit:
+        field = QLineEdit(start)
+        field.setFont(number_font(13))
+        field.setAccessibleName(word)
+        field.textChanged.connect(lambda _t, k=key: self._on_typed(k))
+        self.fields[key] = field
+        return field
+
+    # -- what lies there ---------------------------------------------------------------------------------------------
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        self.view.set_palette(palette)
+
+    @property
+    def unit(self) -> Unit:
+        if self._standing is not None:
+            return self._standing.unit
+        return self._document.job.units if self._document.job is not None else "mm"
+
+    def set_standing(self, standing: Standing | None) -> None:
+        """What is in force at the cursor: the unit, and how places are written."""
+        old = self._standing.before.distance if self._standing is not None else ""
+        self._standing = standing
+        if standing is not None and standing.before.distance != old:
+            self.how.setCurrentIndex(1 if standing.before.distance == "G91" else 0)
+        self._show_places()
+
+    def _on_job_changed(self) -> None:
+        self.take_away()
+        self.view.places = []
+        self._show_places()
+
+    def ask_load(self) -> None:
+        path = self._document.program_path
+        start = str(path.parent) if path else str(Path.home())
+        name, _kind = QFileDialog.getOpenFileName(
+            self, "Open a drawing or a picture", start, f"Drawings and pictures (*.dxf {_PICTURES});;Everything (*)"
+        )
+        if name:
+            self.load_file(Path(name))
+
+    def load_file(self, path: Path) -> bool:
+        """A DXF drawing, or a picture. False, with a sentence, where it cannot be used."""
+        if path.suffix.lower() == ".dxf":
+            try:
+                self._raw = read_dxf(path)
+            except UnderGlassError as problem:
+                self.trouble.emit(str(problem))
+                return False
+            self.view.set_picture(None)
+            said = path.name + ("" if self._raw.unit_said else ": no unit said, taken as mm")
+            said += f"; {self._raw.left_out} texts and the like are not shown" if self._raw.left_out else ""
+        else:
+            picture = QPixmap(str(path))
+            if picture.isNull():
+                self.trouble.emit(f"{path}: this is no picture that can be read")
+                return False
+            self._raw = None
+            self.view.set_picture(picture)
+            said = f"{path.name}: two places known on the part lay it down"
+        self.name.setText(said)
+        self._lay_print()
+        self.view.fit()
+        self._show_kind()
+        return True
+
+    def take_away(self) -> None:
+        """No drawing and no picture; the grid stays."""
+        self._raw = None
+        self.view.set_picture(None)
+        self.view.set_print(None)
+        self.name.setText("")
+        self._show_kind()
+
+    def _show_kind(self) -> None:
+        self._place.setVisible(self._raw is not None)
+        self._two.setVisible(self.view.picture is not None)
+        self.clear.setVisible(self._raw is not None or self.view.picture is not None)
+        self.name.setVisible(bool(self.name.text()))
+
+    def _read(self, key: str) -> float:
+        return to_mm(read_figure(self.fields[key].text(), self.unit), self.unit)
+
+    def _say(self, text: str) -> None:
+        self.said.setText(text)
+        self.said.setVisible(bool(text))
+        self.said.setStyleSheet(f"color: {self._palette.fault};")
+
+    def _on_typed(self, key: str) -> None:
+        if key == "grid":
+            self._on_grid()
+        elif key in ("dx", "dy", "turn", "scale"):
+            self._lay_print()
+
+    def _on_grid(self) -> None:
+        try:
+            step = self._read("grid")
+            if step <= 0:
+                raise BadFigure("the grid's step must be more than nought")
+        except BadFigure as problem:
+            self._say(str(problem))
+            return
+        self._say("")
+        self.view.grid, self.view.show_grid = step, self.grid_on.isChecked()
+        self.view.update()
+
+    def _lay_print(self) -> None:
+        if self._raw is None:
+            self.view.set_print(None)
+            return
+        try:
+            scale, turn = read_figure(self.fields["scale"].text()), read_figure(self.fields["turn"].text())
+            if scale <= 0:
+                raise BadFigure("the scale must be more than nought")
+            self.view.set_print(self._raw.moved(scale, turn, self._read("dx"), self._read("dy")))
+        except BadFigure as problem:
+            self._say(str(problem))
+            return
+        self._say("")
+
+    def _begin_pixels(self, on: bool) -> None:
+        self._pixels = []
+        self.view.picking_pixels = on
+        self._say("")
+
+    def _on_pixel(self, px: float, py: float) -> None:
+        self._pixels.append((px, py))
+        if len(self._pixels) == 2:
+            self.pick_two.setChecked(False)
+            self.view.picking_pixels = False
+            self.lay_picture()
+
+    def lay_picture(self) -> None:
+        """Put the picture so that its two picked places lie where the fields say."""
+        if len(self._pixels) != 2:
+            self._say("pick two places on the picture first")
+            return
+        try:
+            q1, q2 = (self._read("x1"), self._read("y1")), (self._read("x2"), self._read("y2"))
+            scale, turn, dx, dy = placed(self._pixels[0], q1, self._pixels[1], q2)
+        except ValueError as problem:
+            self._say(str(problem))
+            return
+        self._say("")
+        self.view.lie = Lie(scale, turn, dx, dy)
+        self.view.update()
+
+    # -- places ------------------------------------------------------------------------------------------------------
+
+    def _on_picked(self, x: float, y: float, _meaning: str) -> None:
+        self.view.places.append((x, y))
+        self._show_places()
+
+    def _on_chain(self, pieces: list[tuple[Piece, bool]]) -> None:
+        if self.view.places:
+            self.view.places.pop()  # the double click's first half picked a place
+            self._show_places()
+        self.write_asked.emit(chain_blocks(pieces, self.unit))
+
+    def take_back(self) -> None:
+        """Let go of the last place picked."""
+        if self.view.places:
+            self.view.places.pop()
+            self._show_places()
+
+    def _show_places(self) -> None:
+        unit = self.unit
+        self.list.clear()
+        for k, (x, y) in enumerate(self.view.places, 1):
+            self.list.addItem(f"{k:>2}  X {show_length(x, unit):>9}  Y {show_length(y, unit):>9}")
+        self.list.scrollToBottom()
+        self.less.setEnabled(bool(self.view.places))
+        self.write.setEnabled(bool(self.view.places) and self._document.job is not None)
+        self.view.update()
+
+    def blocks(self) -> tuple[str, ...]:
+        """The picked places as they would be written."""
+        unit = self.unit
+        places = tuple((from_mm(x, unit), from_mm(y, unit)) for x, y in self.view.places)
+        start = None
+        if self._standing is not None:
+            x, y, _z = self._standing.place_after
+            start = (from_mm(x, unit), from_mm(y, unit))
+        out = point_blocks(places, unit, incremental=self.how.currentData() == "incremental", start=start)
+        word = self.first_word.currentText() if self.first_word.currentIndex() else ""
+        return tuple(f"{word} {block}" if word and k == 0 else block for k, block in enumerate(out))
+
+    def ask_write(self) -> None:
+        """Write the places into the program, and let go of them."""
+        blocks = self.blocks()
+        if blocks:
+            self.write_asked.emit(blocks)
+            self.view.places = []
+            self._show_places()

@@ -1,0 +1,126 @@
+"""What stands beside the text in Write: the state here, operations to fill in, reckoners, the print, the shop's texts."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from underglass.app.document import Document
+from underglass.app.style.palette import Palette
+from underglass.app.write.fill_panel import FillPanel
+from underglass.app.write.here_panel import HerePanel
+from underglass.app.write.print_panel import PrintPanel
+from underglass.app.write.reckon_panel import ReckonPanel
+from underglass.app.write.texts_panel import TextsPanel
+from underglass.core.proof.standing import Standing, standing
+
+PAGES = (
+    ("here", "Here", "What is in force at the cursor, and what the block changes"),
+    ("fill", "Fill in", "Operations from a form: facing, pockets"),
+    ("reckon", "Reckon", "Arcs, corners, patterns, speeds, threads, fits"),
+    ("print", "Print", "Work from a drawing behind the path"),
+    ("texts", "Texts", "The shop's own blocks: start, tool in, tool out, end"),
+)
+
+
+class WriteSide(QWidget):
+    """One page at a time. What is in force is worked out when the line or the proof changes, and only while it is seen."""
+
+    standing_changed = Signal()
+    page_changed = Signal(str)
+
+    def __init__(self, document: Document, shop: Path, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._document = document
+        self.standing: Standing | None = None
+        self.here = HerePanel(document, palette)
+        self.fill = FillPanel(document, palette)
+        self.reckon = ReckonPanel(document, palette)
+        self.print = PrintPanel(document, palette)
+        self.texts = TextsPanel(document, shop, palette)
+        self.fill.shop = self.texts.texts
+        self.texts.kept.connect(lambda texts: setattr(self.fill, "shop", texts))
+        self._parts = {
+            "here": self.here, "fill": self.fill, "reckon": self.reckon, "print": self.print, "texts": self.texts,
+        }  # fmt: skip
+        self._stack = QStackedWidget()
+        head = QWidget()
+        head.setObjectName("panelHead")
+        head.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(head)
+        row.setContentsMargins(8, 3, 8, 3)
+        row.setSpacing(4)
+        self.buttons: dict[str, QPushButton] = {}
+        group = QButtonGroup(self)
+        for name, word, tip in PAGES:
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.setToolTip(tip)
+            button.setProperty("page", True)
+            button.clicked.connect(lambda _c=False, n=name: self.choose(n))
+            group.addButton(button)
+            row.addWidget(button)
+            self.buttons[name] = button
+            self._stack.addWidget(self._parts[name])
+        row.addStretch(1)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(head)
+        box.addWidget(self._stack, 1)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self._stand)
+        for signal in (document.line_changed, document.proof_changed, document.text_changed, document.job_changed):
+            signal.connect(self._soon_stand)
+        self.choose("here")
+
+    @property
+    def page(self) -> str:
+        return next(name for name, button in self.buttons.items() if button.isChecked())
+
+    def choose(self, name: str) -> None:
+        """Show a page."""
+        self.buttons[name].setChecked(True)
+        self._stack.setCurrentWidget(self._parts[name])
+        self._soon_stand()
+        self.page_changed.emit(name)
+
+    def set_palette(self, palette: Palette) -> None:
+        for part in self._parts.values():
+            part.set_palette(palette)  # type: ignore[attr-defined]
+
+    def _soon_stand(self) -> None:
+        if self.isVisible():
+            self._soon.start()
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._soon.start()
+
+    def stand_now(self) -> Standing | None:
+        """What is in force at the document's line, as far as it is known; asked for also while nothing of this is seen."""
+        document = self._document
+        if self.standing is not None and self.standing.line == document.line:
+            return self.standing
+        if document.proof is not None and document.proof_is_current:
+            self.standing = standing(document.proof, document.line)
+        return self.standing
+
+    def _stand(self) -> None:
+        document = self._document
+        # While the text is ahead of the proof what was known last stays; half a word changes nothing.
+        if document.proof_is_current and document.proof is not None:
+            self.standing = standing(document.proof, document.line)
+        elif document.proof is None:
+            self.standing = None
+        self.here.show_standing(self.standing)
+        for part in (self.fill, self.reckon, self.texts, self.print):
+            part.set_standing(self.standing)
+        self.fill.look(document.line)
+        self.standing_changed.emit()
