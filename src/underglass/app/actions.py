@@ -59,6 +59,10 @@ def make_actions(w: MainWindow) -> None:
         lambda: (w.go_to_page("fill"), w.side.fill.open_found()),
         "Ctrl+Shift+O",
     )
+    add("Go to place: Hand over", lambda: w.go_to_place("hand-over"), "Ctrl+5")
+    add("Compare with another program…", w.comparing.ask_other, "Ctrl+Shift+K")
+    add("Compare with what is saved", w.comparing.compare_with_saved)
+    add("Send the file to the memory stick", lambda: (w.go_to_place("hand-over"), w.file_page.send_it()))
     add("Play or pause", w.player.toggle, "Ctrl+Space")
     add("Play backwards, again for faster", lambda: w.player.shuttle(-1), "Ctrl+J")
     add("Play forwards, again for faster", lambda: w.player.shuttle(1), "Ctrl+L")

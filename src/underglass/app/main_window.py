@@ -18,10 +18,12 @@ from PySide6.QtWidgets import (
 )
 
 from underglass.app.actions import make_actions
+from underglass.app.comparing import Comparing
 from underglass.app.document import Document
 from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.widget import Glass
+from underglass.app.handover.file_page import FilePage
 from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
@@ -42,11 +44,14 @@ from underglass.app.write.side import WriteSide
 from underglass.core.files.demo import copy_demo
 from underglass.core.files.recovery import recovery_folder
 from underglass.core.finding import Finding, worst
+from underglass.core.language.block import read_block
 from underglass.core.language.outline import line_of_number, sections
 from underglass.core.language.pasted import cleaned
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
+_HALF_TYPED_MS = 1500
+"""How long a block that cannot be read is taken for one that is still being typed."""
 
 
 class MainWindow(QMainWindow):
@@ -75,11 +80,17 @@ class MainWindow(QMainWindow):
         self.tape = Tape(self.document, self.player, p)
         self.transport = Transport(self.player, p)
         self.first_page = FirstPage()
+        self.file_page = FilePage(self.document, Path(self.settings.fileName()).parent / "stick", p)
         self.notice = Notice(p)
         kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
         kept.mkdir(parents=True, exist_ok=True)
         self.filing = Filing(self.document, self.notice, kept, self)
         self.filing.before_open = self._before_open
+        self.comparing = Comparing(self)
+        self._unfinished = QTimer(self)
+        self._unfinished.setSingleShot(True)
+        self._unfinished.setInterval(_HALF_TYPED_MS)
+        self._unfinished.timeout.connect(self.prove)
         self._lay_out()
         self._connect()
         make_actions(self)
@@ -139,6 +150,8 @@ class MainWindow(QMainWindow):
         self.stack = QStackedWidget()
         self.stack.addWidget(work)
         self.stack.addWidget(self.first_page)
+        self.stack.addWidget(self.file_page)
+        self.stack.addWidget(self.comparing.page)
         self._work = work
         body = QWidget()
         body.setObjectName("body")
@@ -171,8 +184,10 @@ class MainWindow(QMainWindow):
             panel.trouble.connect(self.say_trouble)
         self.side.fill.rewrite_asked.connect(self._on_rewrite_asked)
         self.side.page_changed.connect(self._on_page_changed)
+        self.file_page.line_chosen.connect(self._on_file_line)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
-        document.text_changed.connect(self.prove)
+        document.text_changed.connect(self._on_text_changed)
+        document.line_changed.connect(lambda _line: self._block_done())
         document.proof_changed.connect(self._on_proof_changed)
         document.modified_changed.connect(self._on_modified_changed)
         self.prover.proved.connect(self._on_proved)
@@ -205,6 +220,10 @@ class MainWindow(QMainWindow):
         if not self.editor.replace_lines(first, last, lines):
             self.say_trouble("Nothing to change: the text is so already.", calm=True)
 
+    def _on_file_line(self, line: int) -> None:
+        self.go_to_place("write")
+        self.editor.go_to(line)
+
     def go_to_page(self, name: str) -> None:
         """Write, with one of the pages beside the text."""
         self.go_to_place("write")
@@ -220,7 +239,7 @@ class MainWindow(QMainWindow):
     def _before_open(self) -> None:
         self.player.stop()
         self.prover.cancel()
-        self.stack.setCurrentWidget(self._work)
+        self.stack.setCurrentWidget(self.file_page if self._place == "hand-over" else self._work)
 
     def open(self, path: Path) -> bool:
         """Open a job or a bare program. False, with a sentence in the window, where that cannot be done."""
@@ -246,6 +265,26 @@ class MainWindow(QMainWindow):
         return self.notice.text
 
     # -- proving -----------------------------------------------------------------------------------------------------
+
+    def _on_text_changed(self) -> None:
+        """Prove what was typed; a block that cannot be read yet waits until it can, is left, or a while has gone by.
+
+        So half a word does not throw away the last good picture.
+        """
+        document = self.document
+        half = document.proof is not None and bool(
+            read_block(document.line_text(self.editor.caret.line + 1), 1).problems
+        )
+        if half:
+            self._unfinished.start()
+        else:
+            self._unfinished.stop()
+            self.prove()
+
+    def _block_done(self) -> None:
+        if self._unfinished.isActive():
+            self._unfinished.stop()
+            self.prove()
 
     def prove(self, *, at_once: bool = False) -> None:
         document = self.document
@@ -339,10 +378,18 @@ class MainWindow(QMainWindow):
 
     def go_to_place(self, name: str) -> None:
         """Write gives the text most room, Prove the glass. Document, selection and moment stay."""
-        if self._place:
+        if self._place in self._sizes:
             self._sizes[self._place] = self.split.sizes()
         self._place = name
         self.rail.choose(name)
+        if self.document.job is None:
+            return
+        self.comparing.page.stop()
+        if name == "hand-over":
+            self.stack.setCurrentWidget(self.file_page)
+            self.file_page.name.setFocus()
+            return
+        self.stack.setCurrentWidget(self._work)
         self.right.setCurrentIndex(1 if name == "write" else 0)
         self._on_page_changed()
         self.split.setSizes(self._sizes[name])
@@ -366,6 +413,8 @@ class MainWindow(QMainWindow):
             self.header,
             self.program,
             self.side,
+            self.file_page,
+            self.comparing.page,
             self.notice,
             self.glass,
             self.now,
@@ -405,7 +454,8 @@ class MainWindow(QMainWindow):
         """Call ``then`` once nothing is being proved or drawn any more."""
 
         def look() -> None:
-            if not self.prover.busy and (self.glass.still or self.glass.why_dark or self.document.proof is None):
+            unseen = self.glass.why_dark or self.document.proof is None or not self.glass.isVisible()
+            if not self.prover.busy and (unseen or self.glass.still):
                 then()
             else:
                 QTimer.singleShot(30, look)

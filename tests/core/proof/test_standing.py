@@ -58,8 +58,8 @@ def test_what_may_stand_there(prove_text: Callable[..., Proof]) -> None:
     assert offered("M98 P") == {"P200": "EDGE"}
     assert list(offered("G83 X1. Y1. ")) == ["Z", "R", "Q"]
     assert offered("(T") == {}
-    # 900 m/min of the table, halved, on 10 mm: 14324 rpm, held to the machine's 12000; two teeth of 0.15 mm.
-    assert list(offered("S")) == ["S12000"] and list(offered("S4000 F")) == ["F1200"]
+    # 900 m/min of the table, halved, on 10 mm: 14324 rpm, held to the machine's 12000; two teeth of 0.1 mm.
+    assert list(offered("S")) == ["S12000"] and list(offered("S4000 F")) == ["F800"]
     now = {s.text for s in suggestions(proof.job, "G", 1, stand) if s.now}
     assert {"G1", "G90", "G54", "G21"} <= now
 

@@ -19,6 +19,16 @@ def label(
     return out
 
 
+def rich(pixels: int = 13) -> QLabel:
+    """Words with marks in them (a part of HTML), over several lines; they can be selected."""
+    out = QLabel()
+    out.setFont(words_font(pixels))
+    out.setTextFormat(Qt.TextFormat.RichText)
+    out.setWordWrap(True)
+    out.setTextInteractionFlags(Qt.TextInteractionFlag.TextBrowserInteraction)
+    return out
+
+
 def figure(text: str = "", *, belief: bool = False, quiet: bool = False, pixels: int = 13) -> QLabel:
     """A number, right-aligned, one width."""
     out = QLabel(text)

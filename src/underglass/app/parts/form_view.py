@@ -22,10 +22,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from underglass.app.parts.basic import label
+from underglass.app.parts.basic import label, rich
 from underglass.app.parts.figure_view import FigureView
 from underglass.app.style.palette import Palette
-from underglass.app.style.theme import number_font, words_font
+from underglass.app.style.theme import number_font
 from underglass.core.reckon.form import Answer, CannotBe, Field
 from underglass.core.units import Unit
 
@@ -73,13 +73,9 @@ class FormView(QWidget):
         self._grid.setContentsMargins(12, 8, 12, 8)
         self._grid.setHorizontalSpacing(10)
         self._grid.setVerticalSpacing(1)
-        self._rows = QLabel()
-        self._rows.setTextFormat(Qt.TextFormat.RichText)
-        self._rows.setWordWrap(True)
-        self._rows.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._rows = rich()
         self._rows.setAccessibleName("Result")
         self._rows.setContentsMargins(12, 4, 12, 8)
-        self._rows.setFont(words_font(13))
         inner = QWidget()
         inner.setObjectName("panel")
         box = QVBoxLayout(inner)

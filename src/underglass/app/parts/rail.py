@@ -10,7 +10,7 @@ from underglass.app.style.icons import pixmap
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import words_font
 
-PLACES = (("write", "Write", "pencil-simple"), ("prove", "Prove", "bell"))
+PLACES = (("write", "Write", "pencil-simple"), ("prove", "Prove", "bell"), ("hand-over", "Hand over", "export"))
 """Name, word and icon of each place there is."""
 
 

@@ -81,7 +81,7 @@ def _sheet(p: Palette) -> str:
     QPushButton, QToolButton, QMenu, QLineEdit, QListWidget, QToolTip, QComboBox, QCheckBox, QMessageBox QLabel {{
         font-family: "{WORDS}"; font-size: 13px;
     }}
-    QPushButton[numbers="true"] {{ font-family: "{NUMBERS}"; }}
+    QPushButton[numbers="true"], QListWidget[numbers="true"] {{ font-family: "{NUMBERS}"; }}
     #glassBar QPushButton {{ padding: 2px 8px; min-width: 0; }}
     #glassBar QPushButton:focus {{ padding: 1px 7px; }}
     QAbstractScrollArea::corner {{ background: transparent; border: none; }}
@@ -116,6 +116,7 @@ def _sheet(p: Palette) -> str:
     QComboBox:disabled, QLineEdit:disabled {{ color: {p.quiet}; background: {p.panel}; }}
     QCheckBox {{ spacing: 6px; }}
     QListView::item {{ border: none; }}
+    QListView::item:selected {{ background: {p.active_wash}; color: {p.text}; }}
     QMenu {{ background: {p.panel}; border: 1px solid {p.rule}; padding: 4px; }}
     QMenu::item {{ padding: 5px 24px 5px 12px; }}
     QMenu::item:selected {{ background: {p.active_wash}; color: {p.text}; }}

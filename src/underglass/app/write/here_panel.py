@@ -6,11 +6,12 @@ import html
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
+from underglass.app.parts.basic import rich
 from underglass.app.style.palette import Palette
-from underglass.app.style.theme import number_font, words_font
+from underglass.app.style.theme import number_font
 from underglass.core.control.cycles import Cycle
 from underglass.core.control.words import g_name
 from underglass.core.language.block import read_block
@@ -123,14 +124,9 @@ class HerePanel(QScrollArea):
         inner = QWidget()
         inner.setObjectName("panel")
         self.figure = CycleFigure(palette)
-        self._cycle_words = QLabel()
-        self._table = QLabel()
+        self._cycle_words, self._table = rich(), rich()
         for part in (self._cycle_words, self._table):
-            part.setTextFormat(Qt.TextFormat.RichText)
-            part.setWordWrap(True)
-            part.setFont(words_font(13))
             part.setContentsMargins(12, 8, 12, 8)
-            part.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._table.setAccessibleName("In force at the cursor")
         box = QVBoxLayout(inner)
         box.setContentsMargins(0, 0, 0, 0)

@@ -121,7 +121,7 @@ class PrintPanel(QWidget):
         grid_row.addWidget(self.fields["grid"])
         grid_row.addStretch(1)
         self.list = QListWidget()
-        self.list.setFont(number_font(13))
+        self.list.setProperty("numbers", True)
         self.list.setAccessibleName("Picked places")
         self.list.setMinimumHeight(90)
         self.less = QPushButton("Take back the last")

@@ -560,7 +560,10 @@ class ProgramEditor(TextView):
         super().keyPressEvent(event)
         if self.completion.isVisible() and key == Qt.Key.Key_Backspace:
             self.offer_words(asked=False)
-        elif (self.completion.isVisible() and not event.text() and self.caret != before) or key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        elif (self.completion.isVisible() and not event.text() and self.caret != before) or key in (
+            Qt.Key.Key_Return,
+            Qt.Key.Key_Enter,
+        ):
             self.completion.hide()
 
 

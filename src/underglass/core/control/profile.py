@@ -9,6 +9,7 @@ from typing import Literal
 from underglass.core.control.cycles import COMMON_CYCLES, LENGTHS_OF_CYCLES, Cycle, PeckHabits
 from underglass.core.control.flow import Limits
 from underglass.core.control.words import G_GROUPS, LENGTH_LETTERS, M_GROUPS, UNREAD_LETTERS, g_name
+from underglass.core.language.handover import FileHabits
 from underglass.core.units import Unit
 
 
@@ -24,7 +25,7 @@ class ControlProfile:
     that move nothing, with what they do. ``end_words``: with which a program is to end. ``comments``: the forms it
     reads. ``rapids``: in a straight line, or each axis at its own rate until it is there. ``t_alone``: what T without M6
     does. ``repeats``: the letter of a subprogram's repeats, or "P" where they stand before the last four digits of P.
-    ``thread_letter``: G33's pitch.
+    ``thread_letter``: G33's pitch. ``file``: how it wants a program's file.
     """
 
     name: str
@@ -53,6 +54,7 @@ class ControlProfile:
     t_alone: Literal["preselect", "change"] = "preselect"
     repeats: Literal["L", "K", "P"] = "L"
     thread_letter: Literal["K", "F"] = "K"
+    file: FileHabits = field(default_factory=FileHabits)
     g_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     m_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     unread: Mapping[str, str] = field(init=False, default_factory=dict, compare=False)

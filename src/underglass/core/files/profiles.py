@@ -13,6 +13,7 @@ from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key, g_name
 from underglass.core.files.checked import Table, read_toml
+from underglass.core.language.handover import FileHabits
 from underglass.core.units import MM_PER_INCH, Unit
 
 
@@ -212,6 +213,32 @@ def _end_words(top: Table) -> tuple[tuple[int, ...], tuple[str, ...]]:
     return tuple(int(word[1:]) for word in ends), tuple(forms)
 
 
+def _file(top: Table) -> FileHabits:
+    """``[file]``: how the control wants a program's file."""
+    part = top.table("file")
+    plain = FileHabits()
+    if part is None:
+        return plain
+    extension = part.text("extension", plain.extension) or ""
+    if extension and not re.fullmatch(r"\.[A-Za-z0-9]{1,8}", extension):
+        raise part.bad("extension", "this must be a point and up to eight letters or figures, or nothing")
+    ends = part.choice("line_ends", ["crlf", "lf", "cr"], plain.line_ends)
+    numbers = part.choice("numbers", ["keep", "all", "none"], plain.numbers)
+    letters = part.choice("letters", ["any", "upper"], plain.letters)
+    out = FileHabits(
+        extension,
+        "lf" if ends == "lf" else "cr" if ends == "cr" else "crlf",
+        part.flag("percent", plain.percent),
+        "all" if numbers == "all" else "none" if numbers == "none" else "keep",
+        "upper" if letters == "upper" else "any",
+        part.whole("longest_line", plain.longest_line) or 0,
+        part.whole("longest_name", plain.longest_name) or 0,
+        part.text("characters", plain.characters) or "",
+    )
+    part.done()
+    return out
+
+
 def _known(word: re.Match[str]) -> bool:
     if word[1] == "G":
         key = g_key(float(word[2]))
@@ -276,6 +303,7 @@ def read_control(path: Path) -> ControlProfile:
         if word not in _POWER_ON:
             raise power.bad("words", f"'{word}' is not a word this control can start with")
     power.done()
+    file = _file(top)
     top.done()
     return ControlProfile(
         name=path.stem,
@@ -304,4 +332,5 @@ def read_control(path: Path) -> ControlProfile:
         t_alone="change" if t_alone == "change" else "preselect",
         repeats="K" if repeats == "K" else "P" if repeats == "P" else "L",
         thread_letter="F" if thread_letter == "F" else "K",
+        file=file,
     )

@@ -139,9 +139,10 @@ def _tool(job: Job, stand: Standing | None) -> Tool | None:
 
 
 def advised(tool: Tool, material: Material | None, speed_limit: float = math.inf) -> tuple[float, float, float] | None:
-    """(rpm, feed mm/min, chip load mm) to begin with: half of what the table has as the highest; None without a table row.
+    """(rpm, feed mm/min, chip load mm) to begin with: half of the table's highest speed, a third of its highest chip load.
 
-    Half is common practice, no source: a start that is safe for clamping and reach not known here.
+    None without a table row. The shares are common practice, no source: a start that is safe for clamping and reach not
+    known here.
     """
     if material is None or tool.DC <= 0.0:
         return None
@@ -149,7 +150,7 @@ def advised(tool: Tool, material: Material | None, speed_limit: float = math.inf
     if vc is None:
         return None
     rpm = min(vc * 0.5 * 1000.0 / (math.pi * tool.DC), speed_limit)
-    fz = material.highest_feed(tool.DC) * 0.5
+    fz = material.highest_feed(tool.DC) / 3.0
     teeth = tool.NOF or 2
     rpm = float(round(rpm, -2) if rpm >= 1000 else round(rpm, -1)) or 10.0
     return rpm, rpm * fz * teeth, fz

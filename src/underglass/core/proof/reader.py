@@ -66,7 +66,10 @@ def _why_nothing_moves(proof: Proof | None, block: Block) -> str:
         return "Nothing moves yet: the next move goes from beside the contour to the programmed place"
     wrong = next((f for f in proof.findings if f.line == line and f.code in _STOPPERS), None)
     if wrong is not None and (axes or keys & {280, 300, 530}):
-        return f"Nothing moves: {wrong.message[:1].lower()}{wrong.message[1:]}"
+        first = wrong.message.split(" ", 1)[0]
+        # A word of the program, as X1., stays as it is written.
+        said = wrong.message if any(c.isdigit() for c in first) else wrong.message[:1].lower() + wrong.message[1:]
+        return f"Nothing moves: {said}"
     if keys & {100, 520, 920, 510, 511, 680}:
         return "Nothing moves: the figures in this block are data" if axes else ""
     if block.flow is not None and block.flow.kind == "if-then" and axes:
