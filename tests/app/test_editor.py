@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import START
 from underglass.app.main_window import MainWindow
-from underglass.app.write.program_editor import CHANGE, CUT, PLUNGE, RAPID, STOP, line_marks, word_roles
+from underglass.app.write.line_looks import CHANGE, CUT, PLUNGE, RAPID, STOP, line_marks, word_roles
 
 
 @pytest.mark.parametrize(

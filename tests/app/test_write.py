@@ -13,8 +13,8 @@ from pytestqt.qtbot import QtBot
 from tests.conftest import START, write_job
 from underglass.app.main_window import MainWindow
 from underglass.app.write.folds import Folds
-from underglass.app.write.program_editor import line_marks
-from underglass.app.write.text_view import word_at
+from underglass.app.write.line_looks import line_marks
+from underglass.app.write.text_places import word_at
 from underglass.core.language.buffer import Change, Place
 
 TEXT = (

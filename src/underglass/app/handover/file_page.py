@@ -226,7 +226,7 @@ class FilePage(QWidget):
             return
         self._where.setText(f"a folder: {folder}")
         for item in items:
-            text = f"{item.name:<14} {item.size:>8}" + (f"   not seen: {item.why}" if not item.seen else "")
+            text = f"{item.name:<22}{item.size:>9}" + (f"\n  not seen: {item.why}" if not item.seen else "")
             row = QListWidgetItem(text)
             row.setData(Qt.ItemDataRole.UserRole, item.name)
             if not item.seen:

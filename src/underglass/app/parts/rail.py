@@ -44,9 +44,12 @@ class PlaceButton(QAbstractButton):
         painter.drawPixmap(QPointF((self.width() - 22) / 2, 10), picture)
         painter.setPen(QColor(colour))
         painter.setFont(words_font(12))
-        painter.drawText(QRectF(0, 34, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self.text())
+        # Two words stand one under the other: the rail is narrow.
+        words = self.text().split(" ")
+        for k, word in enumerate(words):
+            painter.drawText(QRectF(0, 34 + 14 * k, self.width(), 18), Qt.AlignmentFlag.AlignCenter, word)
         if self.count:
-            badge = QRectF(self.width() / 2 - 10, 54, 20, 13)
+            badge = QRectF(self.width() / 2 - 10, 40 + 14 * len(words), 20, 13)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(self.count_colour))
             painter.drawRoundedRect(badge, 2, 2)

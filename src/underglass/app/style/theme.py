@@ -65,7 +65,7 @@ def apply_theme(app: QApplication, palette: Palette) -> None:
 
 
 def _sheet(p: Palette) -> str:
-    arrow = icon_file("caret-down", p.quiet)
+    arrow, tick = icon_file("caret-down", p.quiet), icon_file("check", p.active)
     return f"""
     QWidget {{ color: {p.text}; }}
     QMainWindow, #body {{ background: {p.panel}; }}
@@ -115,6 +115,9 @@ def _sheet(p: Palette) -> str:
     QComboBox::down-arrow {{ image: url({arrow}); width: 12px; height: 12px; }}
     QComboBox:disabled, QLineEdit:disabled {{ color: {p.quiet}; background: {p.panel}; }}
     QCheckBox {{ spacing: 6px; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {p.quiet}; border-radius: 2px; background: {p.field}; }}
+    QCheckBox::indicator:checked {{ image: url({tick}); border-color: {p.active}; }}
+    QCheckBox:focus {{ color: {p.active}; }}
     QListView::item {{ border: none; }}
     QListView::item:selected {{ background: {p.active_wash}; color: {p.text}; }}
     QMenu {{ background: {p.panel}; border: 1px solid {p.rule}; padding: 4px; }}

@@ -179,7 +179,7 @@ class FillPanel(QWidget):
 
         starts = {
             "x0": said(a), "y0": said(b), "x1": said(c), "y1": said(d), "cx": said((a + c) / 2), "cy": said((b + d) / 2),
-        } | ({"top": said(max(top, 0.0)), "bottom": "0"} if self.operation.sign == "FACING" else {})  # fmt: skip
+        } | ({"top": said(top), "bottom": "0" if top > 0.0 else said(top - 1.0)} if self.operation.sign == "FACING" else {})  # fmt: skip
         self.form.enter({k: v for k, v in starts.items() if k in {f.key for f in self.operation.fields}})
 
     # -- the text ----------------------------------------------------------------------------------------------------

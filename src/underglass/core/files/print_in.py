@@ -100,7 +100,10 @@ def read_dxf(path: Path) -> Print:
     try:
         document = filemanagement.readfile(path)
     except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+        # The library says "no DXF file" by the same kind of error, without a reason of the system's.
+        raise UnusableFile(
+            str(path), (error.strerror or "this is no DXF drawing that can be read").lower().replace("dxf", "DXF")
+        ) from None
     except (DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError):
         raise UnusableFile(str(path), "this is no DXF drawing that can be read") from None
     unit = int(document.header.get("$INSUNITS", 0) or 0)
