@@ -44,7 +44,7 @@ class Document(QObject):
         self.bookmarks: set[int] = set()
         self.proof: Proof | None = None
         self._asked: tuple[int, Source] = (-1, self.source)
-        self._by_line = True
+        self.by_line = True
         self.proving = ("", 0.0)
         self.line = 1
         self.moment = 0.0
@@ -62,7 +62,7 @@ class Document(QObject):
         self.buffer.load(source.text if source.is_text else "")
         self.bookmarks = set()
         self._asked = (self.buffer.revision, source)
-        self._by_line = True
+        self.by_line = True
         self.proof = None
         self.finding = None
         self.line = 1
@@ -153,7 +153,7 @@ class Document(QObject):
         self.proving_changed.emit("", 0.0)
         self.finding_changed.emit()
         # Where the moment was chosen by a line, as while typing in it, it goes with that line.
-        at = self._moment_after(self.line) if self._by_line else None
+        at = self._moment_after(self.line) if self.by_line else None
         self._put_moment(min(self.moment if at is None else at, proof.timing.total))
 
     def set_proving(self, what: str, share: float) -> None:
@@ -172,7 +172,7 @@ class Document(QObject):
             self.finding = None
             self.finding_changed.emit()
         if move_moment:
-            self._by_line = True
+            self.by_line = True
             at = self._moment_after(line)
             if at is not None:
                 self._put_moment(at)
@@ -198,14 +198,14 @@ class Document(QObject):
             # What stands at the very start of a move shows when the move is made.
             if move != finding.move:
                 moment = proof.timing.end_of(finding.move)
-        self._by_line = False
+        self.by_line = False
         self._put_moment(moment)
 
     def set_moment(self, moment: float, *, follow: bool = True) -> None:
         """Go to a moment; the line being run then is chosen with it."""
         if self.proof is None:
             return
-        self._by_line = False
+        self.by_line = False
         moment = min(max(moment, 0.0), self.proof.timing.total)
         if follow and len(self.proof.motions):
             move, _share = self.proof.timing.locate(moment)

@@ -22,6 +22,7 @@ from underglass.app.comparing import Comparing
 from underglass.app.document import Document
 from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
+from underglass.app.glass.stage import prepare
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
 from underglass.app.parts.command_palette import CommandPalette
@@ -52,6 +53,14 @@ from underglass.core.proof.proof import Proof
 _NAME = "Under Glass"
 _HALF_TYPED_MS = 1500
 """How long a block that cannot be read is taken for one that is still being typed."""
+
+
+def prepare_glass(proof: Proof, hint: object) -> object:
+    """What the glass will show of a proof, worked out beside the window: at a line (int) or a moment (float)."""
+    if isinstance(hint, int):
+        moves = proof.moves_of_line(hint)
+        return prepare(proof, proof.timing.end_of(moves[1]) if moves is not None else proof.moment_of_line(hint))
+    return prepare(proof, hint if isinstance(hint, float) else None)
 
 
 class MainWindow(QMainWindow):
@@ -191,6 +200,8 @@ class MainWindow(QMainWindow):
         document.proof_changed.connect(self._on_proof_changed)
         document.modified_changed.connect(self._on_modified_changed)
         self.prover.proved.connect(self._on_proved)
+        self.prover.prepare = prepare_glass
+        self.glass.prepared = lambda: self.prover.prepared
         self.prover.progressed.connect(document.set_proving)
         self.prover.failed.connect(self.say_trouble)
 
@@ -291,7 +302,8 @@ class MainWindow(QMainWindow):
         if document.job is None:
             return
         document.set_proving("proving", 0.0)
-        self.prover.ask(document.job, document.program(), at_once=at_once or document.proof is None)
+        hint = document.line if document.by_line else document.moment
+        self.prover.ask(document.job, document.program(), at_once=at_once or document.proof is None, hint=hint)
 
     def stop_proof(self) -> None:
         self.prover.cancel()

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import threading
 import traceback
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -25,6 +26,8 @@ class Request:
     number: int
     job: Job
     source: Source
+    hint: object = None
+    """What ``prepare`` is given with the proof: where the window is likely to look at it."""
 
 
 class Prover(QObject):
@@ -43,7 +46,10 @@ class Prover(QObject):
         self._waiting: Request | None = None
         self._closing = False
         self._busy = False
-        self._next: tuple[Job, Source] | None = None
+        self._next: tuple[Job, Source, object] | None = None
+        self.prepare: Callable[[Proof, object], object] = lambda _proof, _hint: None
+        """Called in the worker's thread with each proof: what it gives back spares the GUI thread the work."""
+        self.prepared: object = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(wait_ms)
@@ -58,9 +64,9 @@ class Prover(QObject):
         """Whether an answer is still to come."""
         return self._busy
 
-    def ask(self, job: Job, source: Source, *, at_once: bool = False) -> None:
+    def ask(self, job: Job, source: Source, *, at_once: bool = False, hint: object = None) -> None:
         """Prove this; what was asked before is no longer wanted. A burst of requests becomes one."""
-        self._next = (job, source)
+        self._next = (job, source, hint)
         self._number += 1
         self._busy = True
         if at_once:
@@ -91,10 +97,10 @@ class Prover(QObject):
     def _send(self) -> None:
         if self._next is None:
             return
-        job, source = self._next
+        job, source, hint = self._next
         self._next = None
         with self._lock:
-            self._waiting = Request(self._number, job, source)
+            self._waiting = Request(self._number, job, source, hint)
             self._lock.notify()
 
     def _work(self) -> None:
@@ -110,19 +116,20 @@ class Prover(QObject):
             assert request is not None
             number = request.number
             try:
-                answer: object = prove(
+                proof = prove(
                     request.job,
                     request.source,
                     lambda what, share, n=number: self._stepped.emit(n, what, share),
                     lambda n=number: n != self._number or self._closing,
                     before,
                 )
+                answer: object = (proof, self.prepare(proof, request.hint))
             except Cancelled:
                 continue
             except Exception:  # a fault of ours: the window must stay usable and say so
                 traceback.print_exc()
                 answer = None
-            before = answer if isinstance(answer, Proof) else None
+            before = answer[0] if isinstance(answer, tuple) else None
             if self._closing:
                 return
             self._answered.emit(number, answer)
@@ -131,8 +138,10 @@ class Prover(QObject):
         if number != self._number:
             return
         self._busy = False
-        if isinstance(answer, Proof):
-            self.proved.emit(answer)
+        if isinstance(answer, tuple):
+            proof, self.prepared = answer
+            self.proved.emit(proof)
+            self.prepared = None
         else:
             self.failed.emit("the proof stopped at a fault of Under Glass itself; the details are on the terminal")
 

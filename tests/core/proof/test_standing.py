@@ -30,7 +30,7 @@ def test_before_and_after_a_block(prove_text: Callable[..., Proof]) -> None:
     assert rows(proof, 7)["Places"] == ("absolute, G90", "incremental, G91")
     assert rows(proof, 7)["Radius compensation"][1].startswith("G41 D1")
     assert standing(proof, 9) is not None and standing(proof, 11) is None
-    assert [r.what for r in standing(proof, 6).rows() if r.changed] == ["X", "Y", "Work offset"]  # type: ignore[union-attr]
+    assert [r.what for r in standing(proof, 6).rows() if r.changed] == ["X", "Y", "Z", "Work offset"]  # type: ignore[union-attr]
 
 
 @pytest.mark.parametrize(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +43,24 @@ def frame_matrix(frame: Frame, world: Frame) -> Matrix:
     return out
 
 
+@dataclass(frozen=True, slots=True)
+class Prepared:
+    """What a stage needs of a proof and can be worked out in any thread: the path, and each stock at a moment."""
+
+    proof: Proof
+    lines: PathLines
+    cursors: tuple[StockCursor, ...]
+
+
+def prepare(proof: Proof, moment: float | None = None) -> Prepared:
+    """Work it out; with the stocks put to a moment where one is given."""
+    cursors = tuple(history.cursor() for history in proof.stocks)
+    if moment is not None and len(proof.motions):
+        for cursor in cursors:
+            cursor.go(*proof.timing.locate(min(moment, proof.timing.total)))
+    return Prepared(proof, path_lines(proof), cursors)
+
+
 class Stage:
     """Everything that is drawn of one proof. ``go`` puts the stocks to a moment; ``picture`` says what to draw."""
 
@@ -60,8 +79,8 @@ class Stage:
         self._holed: Field | None = None
         self._loupe_sent = False
 
-    def set_proof(self, proof: Proof | None) -> None:
-        """Take up a proof; nothing is sent before the next ``send``."""
+    def set_proof(self, proof: Proof | None, prepared: Prepared | None = None) -> None:
+        """Take up a proof; nothing is sent before the next ``send``. What was ``prepared`` for it is used."""
         self.proof = proof
         self.loupe, self._holed, self._loupe_sent = None, None, False
         self._sent = False
@@ -71,8 +90,9 @@ class Stage:
             self.lines, self.cursors = None, []
             return
         self.world = proof.job.bench.part_zero
-        self.lines = path_lines(proof)
-        self.cursors = [history.cursor() for history in proof.stocks]
+        if prepared is None or prepared.proof is not proof:
+            prepared = prepare(proof)
+        self.lines, self.cursors = prepared.lines, list(prepared.cursors)
         self._dirty = [None for _ in self.cursors]
         self._moment = -1.0
 

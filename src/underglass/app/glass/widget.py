@@ -7,6 +7,7 @@ a pixel, one at a time, so that input always comes first.
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import replace
 
 import moderngl
@@ -22,7 +23,7 @@ from underglass.app.glass.camera import VIEWS, Camera
 from underglass.app.glass.closer import Closer, LoupeRequest
 from underglass.app.glass.overlay import Overlay
 from underglass.app.glass.renderer import JITTER, Renderer
-from underglass.app.glass.stage import Stage
+from underglass.app.glass.stage import Prepared, Stage
 from underglass.app.style.palette import Palette
 from underglass.core.removal.loupe import FACTOR, Loupe
 from underglass.core.units import show_length
@@ -57,6 +58,8 @@ class Glass(QOpenGLWidget):
         self._document = document
         self._palette = palette
         self._stage = Stage()
+        self.prepared: Callable[[], object] = lambda: None
+        """Asked, when a proof comes, for what was worked out of it beside the window."""
         self._renderer: Renderer | None = None
         self._why_dark = ""
         self.camera = Camera()
@@ -102,7 +105,8 @@ class Glass(QOpenGLWidget):
 
     def _on_proof_changed(self) -> None:
         proof = self._document.proof
-        self._stage.set_proof(proof)
+        given = self.prepared()
+        self._stage.set_proof(proof, given if isinstance(given, Prepared) else None)
         if proof is None:
             self._fitted = False
         elif not self._fitted:
