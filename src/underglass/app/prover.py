@@ -5,6 +5,7 @@ One worker thread, one request waiting at most: while typing, only the newest te
 
 from __future__ import annotations
 
+import gc
 import threading
 import traceback
 from collections.abc import Callable
@@ -115,6 +116,9 @@ class Prover(QObject):
                 self._waiting = None
             assert request is not None
             number = request.number
+            # A proof makes millions of small things, none in a ring: looking for rings among them, as Python does by
+            # itself, would hold the window up for a tenth of a second time and again.
+            gc.disable()
             try:
                 proof = prove(
                     request.job,
@@ -129,6 +133,8 @@ class Prover(QObject):
             except Exception:  # a fault of ours: the window must stay usable and say so
                 traceback.print_exc()
                 answer = None
+            finally:
+                gc.enable()
             before = answer[0] if isinstance(answer, tuple) else None
             if self._closing:
                 return

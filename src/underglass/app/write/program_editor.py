@@ -164,6 +164,8 @@ class ProgramEditor(TextView):
         painter.setFont(number_font(12))
         width = self.margin_width
         for k, top in self.lines_seen():
+            if top > event.rect().bottom() or top + self.row_height < event.rect().top():
+                continue
             line = k + 1
             rect = QRectF(0, top, width, self.row_height)
             here = k == self.caret.line
@@ -311,15 +313,18 @@ class ProgramEditor(TextView):
         if change.growth and self._findings:
             self._findings = {line_after(k - 1, change) + 1: f for k, f in self._findings.items()}
 
+    def paint_lines(self, first: int, last: int) -> None:
+        super().paint_lines(first, last)
+        if self._margin is not None:
+            top, bottom = max(self.top_of(first), 0.0), self.top_of(last) + self.row_height
+            if bottom > top:
+                self._margin.update(0, int(top), self.margin_width, int(min(bottom - top, 1e5)) + 1)
+
     def _on_buffer_finished(self) -> None:
         super()._on_buffer_finished()
         self._place_margin()
-        if self._margin is not None:
-            self._margin.update()
 
     def _on_caret_moved(self) -> None:
-        if self._margin is not None:
-            self._margin.update()
         # While typing, the moment waits for the proof; looking around moves it at once.
         if not self._following:
             self._document.select_line(self.caret.line + 1, move_moment=self._document.proof_is_current)

@@ -46,6 +46,7 @@ class TextCanvas(QAbstractScrollArea):
         self.caret = Place(0, 0)
         self.anchor = Place(0, 0)
         self._told = Place(0, 0)
+        self._stale: tuple[int, int] | None = None
         self.read_only = False
         self.overtype = False
         self._layouts: dict[str, QTextLayout] = {}
@@ -82,6 +83,9 @@ class TextCanvas(QAbstractScrollArea):
 
     def _on_buffer_changed(self, change: Change) -> None:
         self.folds.follow(change)
+        first = change.first
+        rows = (first, first + len(change.inserted) - 1) if not change.growth else (0, len(self.buffer.lines))
+        self._stale = rows if self._stale is None else (min(rows[0], self._stale[0]), max(rows[1], self._stale[1]))
         if change.growth:
             self.caret = Place(line_after(self.caret.line, change), self.caret.column)
             self.anchor = Place(line_after(self.anchor.line, change), self.anchor.column)
@@ -89,7 +93,18 @@ class TextCanvas(QAbstractScrollArea):
     def _on_buffer_finished(self) -> None:
         self.caret, self.anchor = self.buffer.clamp(self.caret), self.buffer.clamp(self.anchor)
         self._place_bars()
-        self.viewport().update()
+        first, last = self._stale if self._stale is not None else (0, len(self.buffer.lines))
+        self._stale = None
+        self.paint_lines(first, last)
+
+    def paint_lines(self, first: int, last: int) -> None:
+        """Paint these lines (from 0) anew: a stroke of a key need not paint what it leaves alone."""
+        top, bottom = self.top_of(first), self.top_of(last) + self.row_height
+        if bottom < 0 or top > self.viewport().height():
+            return
+        self.viewport().update(
+            0, int(max(top, 0)), self.viewport().width(), int(min(bottom, self.viewport().height()) - max(top, 0)) + 1
+        )
 
     # -- rows and pixels ---------------------------------------------------------------------------------------------
 
@@ -273,12 +288,14 @@ class TextCanvas(QAbstractScrollArea):
 
     def select(self, anchor: Place, caret: Place) -> None:
         """Select from one place to another; the caret is seen."""
+        shown = self.buffer.clamp(self.anchor), self.buffer.clamp(self.caret)
         self.anchor, self.caret = self.buffer.clamp(anchor), self.buffer.clamp(caret)
         if self.folds.at(self.caret.line) is not None:
             self.folds.unfold(self.caret.line)
             self._place_bars()
         self.show_caret()
-        self.viewport().update()
+        for anchor_now, caret_now in (shown, (self.anchor, self.caret)):
+            self.paint_lines(min(anchor_now.line, caret_now.line), max(anchor_now.line, caret_now.line))
         if self.anchor != self.caret:
             board = QGuiApplication.clipboard()
             if board.supportsSelection():
