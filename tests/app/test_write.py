@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from pytestqt.qtbot import QtBot
 
-from tests.conftest import START, write_job
+from tests.conftest import PLAIN_JOB, START, write_job
 from underglass.app.main_window import MainWindow
 from underglass.app.write.folds import Folds
 from underglass.app.write.line_looks import line_marks
@@ -287,3 +287,70 @@ def test_the_moment_goes_with_the_line_that_is_typed_in(plain: Plain, qtbot: QtB
     assert proof is not None and window.document.proof_is_current
     assert window.document.moment == pytest.approx(proof.timing.end_of((proof.moves_of_line(6) or (0, 0))[1]))
     assert window.now.work_text(0) == "90.000"
+
+
+def test_blocks_are_numbered_from_where_one_wants(plain: Plain, qtbot: QtBot) -> None:
+    window = plain(TEXT.replace("X50.\n", "X50.\nGOTO 7\nN7 X51.\n"))
+    run(window, "Number the blocks: first number and step")
+    bar = window.program.number_bar
+    bar.start.setText("100")
+    bar.step.setText("5")
+    qtbot.keyClick(bar.step, Qt.Key.Key_Return)
+    lines = window.document.lines
+    assert lines[0].startswith("N100 G21") and "N130 GOTO 135" in lines and "N135 X51." in lines
+    bar.step.setText("0")
+    assert not bar.make.isEnabled() and "whole numbers" in bar.said.text()
+    bar.away.click()
+    assert window.document.lines[0].startswith("G21") and "N135 X51." in window.document.lines
+
+
+def test_a_long_program_is_searched_in_slices(plain: Plain, qtbot: QtBot) -> None:
+    window = plain(START + "(X)\n" * 30_000 + "M30\n")
+    bar = window.find_bar
+    run(window, "Find and replace in the program")
+    bar.query.setText("(X)")
+    qtbot.waitUntil(lambda: bar.found.text() == "30000 found", timeout=20_000)
+    assert bar.places[-1].line == 30_004
+    bar.query.setText("nothing like it")
+    qtbot.waitUntil(lambda: bar.found.text() == "none", timeout=20_000)
+
+
+def test_the_first_page_offers_what_was_not_saved(plain: Plain, qtbot: QtBot) -> None:
+    window = plain("G21\nM30\n")
+    window.editor.go_to(1)
+    with qtbot.waitSignal(window.filing.keeper.kept, timeout=10_000):
+        qtbot.keyClicks(window.editor, "(A)")
+    other = MainWindow(window.settings)
+    qtbot.addWidget(other, before_close_func=lambda w: w.document.set_modified(False))
+    other.show()
+    assert other.first_page.kept.isVisible() and "plain.nc" in other.first_page.kept.text()
+    other.first_page.kept.click()
+    assert other.document.job is not None and "not saved" in other.trouble
+
+
+SET_WRONG = PLAIN_JOB + "\n[registers.length]   # as touched off\nH1 = 80.0\n[registers.wear_length]\nH1 = -0.5\n"
+
+
+def test_a_register_is_set_from_its_finding_and_saved_in_the_job_file(
+    plain: Plain, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = plain(TEXT, SET_WRONG)
+    wrong = next(f for f in window.document.proof.troubles if f.code == "length-register-wrong")  # type: ignore[union-attr]
+    window.document.select_finding(wrong)
+    assert window.reader.fix_button.text() == "Set H1 to 75.000, as on the bench"
+    assert "79.500" in window.reader._preview.text()
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.reader.make_fix()
+    assert "length-register-wrong" not in [f.code for f in window.document.proof.troubles]  # type: ignore[union-attr]
+    assert window.document.modified and window.notice.buttons[0].text() == "Take it back"
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.notice.buttons[0].click()
+    assert not window.document.modified
+    assert "length-register-wrong" in [f.code for f in window.document.proof.troubles]  # type: ignore[union-attr]
+    window.document.select_finding(next(f for f in window.document.proof.troubles if f.code == "length-register-wrong"))  # type: ignore[union-attr]
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.reader.make_fix()
+    assert window.save() and not window.document.modified
+    text = (tmp_path / "plain" / "plain.job.toml").read_text()
+    assert "[registers.length]   # as touched off\nH1 = 75.5\n" in text and text.startswith(PLAIN_JOB)
+    assert (tmp_path / "plain" / "plain.nc").read_text() == TEXT

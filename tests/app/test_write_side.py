@@ -317,3 +317,14 @@ def test_a_grid_point_is_caught_and_a_bad_drawing_says_so(writing: MainWindow, t
     assert "more than nought" in panel.said.text()
     (tmp_path / "x.dxf").write_text("no")
     assert not panel.load_file(tmp_path / "x.dxf") and "no DXF drawing" in writing.trouble
+
+
+def test_places_are_picked_by_the_keyboard_alone(writing: MainWindow, qtbot: QtBot) -> None:
+    writing.go_to_page("print")
+    view = writing.side.print.view
+    view.setFocus()
+    view._mouse = view.on_screen(0.0, 0.0)
+    view.found = view.spot_at(view._mouse)
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Return):
+        qtbot.keyClick(view, key)
+    assert view.places == [(20.0, 10.0)]

@@ -87,6 +87,7 @@ def make_actions(w: MainWindow) -> None:
     add("Comment on or off", lambda: w.editor.change_line_here(edits.toggle_comments), "Ctrl+Shift+C")
     add("Change a word in many lines: times, plus, set", lambda: w.program.begin(w.program.word_bar), "Ctrl+Shift+F")
     add("Copy the selected lines, each copy lower", lambda: w.program.begin(w.program.pass_bar), "Ctrl+Shift+P")
+    add("Number the blocks: first number and step", lambda: w.program.begin(w.program.number_bar))
     add("Put the cursor in the program", lambda: w.editor.setFocus(), "Ctrl+E")
     add("What may stand here", lambda: w.editor.offer_words(), "Ctrl+Return")
     add("Undo", lambda: w.editor.undo(), QKeySequence.StandardKey.Undo)

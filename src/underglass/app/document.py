@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, Signal
 from underglass.core.finding import Finding
 from underglass.core.language.buffer import Buffer, Change, line_after
 from underglass.core.language.source import Source, read_bytes, read_lines, read_text
+from underglass.core.proof.fixes import RegisterFix, with_register
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.units import Unit
@@ -31,6 +32,7 @@ class Document(QObject):
     finding_changed = Signal()
     units_changed = Signal()
     bookmarks_changed = Signal()
+    registers_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -42,6 +44,8 @@ class Document(QObject):
         self.buffer.finished.append(self._on_buffer_finished)
         self.modified = False
         self.bookmarks: set[int] = set()
+        self.register_fixes: list[tuple[RegisterFix, Job]] = []
+        """Registers set here and not saved yet, each with the job as it was before."""
         self.proof: Proof | None = None
         self._asked: tuple[int, Source] = (-1, self.source)
         self.by_line = True
@@ -61,6 +65,7 @@ class Document(QObject):
         self.buffer.newline = source.newline
         self.buffer.load(source.text if source.is_text else "")
         self.bookmarks = set()
+        self.register_fixes = []
         self._asked = (self.buffer.revision, source)
         self.by_line = True
         self.proof = None
@@ -99,7 +104,7 @@ class Document(QObject):
                 self.bookmarks_changed.emit()
 
     def _on_buffer_finished(self) -> None:
-        self.set_modified(self.buffer.modified)
+        self.set_modified(self.buffer.modified or bool(self.register_fixes))
         self.text_changed.emit()
 
     def set_text(self, text: str) -> None:
@@ -111,6 +116,22 @@ class Document(QObject):
             self.modified = modified
             self.modified_changed.emit(modified)
 
+    def set_register(self, fix: RegisterFix) -> None:
+        """Set a register of the control; it is written to the job file with the next save."""
+        if self.job is None:
+            return
+        self.register_fixes.append((fix, self.job))
+        self.job = with_register(self.job, fix)
+        self.set_modified(True)
+        self.registers_changed.emit()
+
+    def take_back_register(self) -> None:
+        """The register that was set last is as it was before."""
+        if self.register_fixes:
+            _fix, self.job = self.register_fixes.pop()
+            self.set_modified(self.buffer.modified or bool(self.register_fixes))
+            self.registers_changed.emit()
+
     def toggle_bookmark(self, line: int) -> None:
         """Mark a line (from 1) to come back to, or take its mark away."""
         self.bookmarks ^= {line}
@@ -118,14 +139,14 @@ class Document(QObject):
 
     def filed(self) -> bytes:
         """The program as its file is to hold it: its own bytes where nothing was typed, its encoding and line ends else."""
-        return self.source.encoded(self.buffer.as_filed()) if self.modified else self.source.raw
+        return self.source.encoded(self.buffer.as_filed()) if self.buffer.modified else self.source.raw
 
     def saved(self, data: bytes, path: Path) -> None:
         """The program now lies in this file as these bytes."""
         self.source = read_bytes(data, path.name)
         self.program_path = path
         self.buffer.mark_saved()
-        self.set_modified(False)
+        self.set_modified(bool(self.register_fixes))
 
     def program(self) -> Source:
         """The program as it stands now; made once for each revision."""

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from underglass.app.document import Document
 from underglass.app.keeping import Keeper
 from underglass.app.parts.notice import Notice
-from underglass.core.errors import UnderGlassError
+from underglass.core.errors import UnderGlassError, UnusableFile
+from underglass.core.files.job_edit import set_register
 from underglass.core.files.load import load
 from underglass.core.files.recovery import Kept
 from underglass.core.files.save import write_whole
@@ -88,6 +89,7 @@ class Filing(QObject):
         before = self._document.program_path
         try:
             write_whole(path, data)
+            self._save_registers()
         except UnderGlassError as error:
             self._notice.say(str(error))
             return False
@@ -97,6 +99,21 @@ class Filing(QObject):
         if path != before:
             self.keeper.watch(path)
         return True
+
+    def _save_registers(self) -> None:
+        """Registers that were set here go into the job file. Raises ``UnusableFile``."""
+        document = self._document
+        if not document.register_fixes or document.job is None:
+            return
+        path = Path(document.job.file)
+        try:
+            text = path.read_text(encoding="utf-8")
+        except OSError as error:
+            raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+        for fix, before in document.register_fixes:
+            text = set_register(text, fix, before)
+        write_whole(path, text.encode("utf-8"))
+        document.register_fixes = []
 
     def ask_save_as(self) -> None:
         path = self._document.program_path

@@ -43,7 +43,7 @@ from underglass.app.write.program_column import ProgramColumn
 from underglass.app.write.program_editor import ProgramEditor
 from underglass.app.write.side import WriteSide
 from underglass.core.files.demo import copy_demo
-from underglass.core.files.recovery import recovery_folder
+from underglass.core.files.recovery import all_kept, recovery_folder
 from underglass.core.finding import Finding, worst
 from underglass.core.language.block import read_block
 from underglass.core.language.outline import line_of_number, sections
@@ -182,6 +182,8 @@ class MainWindow(QMainWindow):
         self.header.search_asked.connect(self.show_commands)
         self.header.outcome_clicked.connect(self.next_finding)
         self.first_page.demo_asked.connect(self.open_demo)
+        self.first_page.kept_asked.connect(self.open)
+        self.first_page.offer_kept(all_kept(self.filing.keeper.folder))
         self.first_page.open_asked.connect(self.filing.ask_open)
         self.glass.line_picked.connect(self._on_line_picked)
         self.glass.finding_picked.connect(document.select_finding)
@@ -199,6 +201,7 @@ class MainWindow(QMainWindow):
         document.line_changed.connect(lambda _line: self._block_done())
         document.proof_changed.connect(self._on_proof_changed)
         document.modified_changed.connect(self._on_modified_changed)
+        document.registers_changed.connect(self._on_registers_changed)
         self.prover.proved.connect(self._on_proved)
         self.prover.prepare = prepare_glass
         self.glass.prepared = lambda: self.prover.prepared
@@ -291,6 +294,20 @@ class MainWindow(QMainWindow):
         else:
             self._unfinished.stop()
             self.prove()
+
+    def _on_registers_changed(self) -> None:
+        """A register set from a finding: proved at once, and can be taken back."""
+        fixes = self.document.register_fixes
+        if fixes:
+            fix = fixes[-1][0]
+            self.say_trouble(
+                f"{fix.key} is set in the control as measured on the bench; the job file has it with the next save.",
+                calm=True,
+                offers=[("Take it back", self.document.take_back_register)],
+            )
+        else:
+            self.say_trouble("")
+        self.prove(at_once=True)
 
     def _block_done(self) -> None:
         if self._unfinished.isActive():

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from underglass.app.parts.basic import label
+from underglass.core.files.recovery import Kept
 
 
 class FirstPage(QWidget):
@@ -13,6 +16,7 @@ class FirstPage(QWidget):
 
     demo_asked = Signal(str)
     open_asked = Signal()
+    kept_asked = Signal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -45,6 +49,9 @@ class FirstPage(QWidget):
         inner.addWidget(title)
         inner.addWidget(words)
         inner.addLayout(row)
+        self.kept = QPushButton()
+        self.kept.hide()
+        inner.addWidget(self.kept, 0, Qt.AlignmentFlag.AlignLeft)
         self.trouble = label(pixels=13)
         self.trouble.setWordWrap(True)
         self.trouble.setMaximumWidth(560)
@@ -58,3 +65,12 @@ class FirstPage(QWidget):
         box.addLayout(outer)
         box.addStretch(3)
         words.setAlignment(Qt.AlignmentFlag.AlignLeft)
+
+    def offer_kept(self, found: Sequence[Kept]) -> None:
+        """Offer the newest program whose changes were not saved when Under Glass last ended."""
+        there = [kept for kept in found if kept.opened.exists()]
+        self.kept.setVisible(bool(there))
+        if there:
+            newest = there[0]
+            self.kept.setText(f"Open {newest.program.name}, whose last changes were not saved")
+            self.kept.clicked.connect(lambda: self.kept_asked.emit(newest.opened))

@@ -11,9 +11,11 @@ from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font, words_font
-from underglass.core.proof.fixes import Fix, fix_for
+from underglass.core.control.state import Vector
+from underglass.core.proof.fixes import Fix, RegisterFix, fix_for, register_fix_for
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.reader import read_out
+from underglass.core.units import show_length
 
 
 class ReaderPanel(QWidget):
@@ -48,7 +50,7 @@ class ReaderPanel(QWidget):
         box.setSpacing(5)
         box.addWidget(self._name)
         box.addWidget(area, 1)
-        self.fix: Fix | None = None
+        self.fix: Fix | RegisterFix | None = None
         self._preview = QLabel()
         self._preview.setFont(number_font(12))
         self._preview.setTextFormat(Qt.TextFormat.RichText)
@@ -75,30 +77,55 @@ class ReaderPanel(QWidget):
         self._palette = palette
         self.refresh()
 
-    def _fix_here(self, proof: Proof | None, line: int) -> Fix | None:
+    def _fix_here(self, proof: Proof | None, line: int) -> Fix | RegisterFix | None:
         """For the chosen finding if it stands here, else for the gravest one that does; none while the text is ahead of the proof."""
         if proof is None or not self._document.proof_is_current:
             return None
         here = [f for f in proof.troubles if f.line == line]
         here.sort(key=lambda f: (f != self._document.finding, -f.severity))
-        return next((fix for f in here if (fix := fix_for(f, proof.source.lines)) is not None), None)
+        for finding in here:
+            fix = fix_for(finding, proof.source.lines) or register_fix_for(finding, proof.job)
+            if fix is not None:
+                return fix
+        return None
 
-    def _offer(self, fix: Fix | None) -> None:
+    def _offer(self, fix: Fix | RegisterFix | None) -> None:
         self.fix = fix
         self.fix_button.setVisible(fix is not None)
         self._preview.setVisible(fix is not None)
         if fix is None:
             return
         p = self._palette
+        if isinstance(fix, RegisterFix):
+            was, now = (self._said(fix, value) for value in (fix.before, fix.after))
+            self._preview.setText(
+                f'<span style="color:{p.belief}">{fix.key}</span> '
+                f'<span style="color:{p.quiet}"><s>{was}</s></span> <span style="color:{p.active}">{now}</span>'
+            )
+            self.fix_button.setText(fix.title)
+            return
         rows = [f'<span style="color:{p.quiet}">\u2212 <s>{html.escape(text)}</s></span>' for text in fix.before]
         rows += [f'<span style="color:{p.active}">+ {html.escape(text)}</span>' for text in fix.after]
         self._preview.setText("<br>".join(rows))
         self.fix_button.setText(fix.title)
 
+    def _said(self, fix: RegisterFix, value: float | Vector | None) -> str:
+        """A register's value as it stands in the control."""
+        job = self._document.job
+        if value is None or job is None:
+            return "not set"
+        if isinstance(value, tuple):
+            return " ".join(f"{axis}{show_length(v, job.units)}" for axis, v in zip("XYZ", value))
+        doubled = fix.group == "radius" and job.control.d_register == "diameter"
+        return show_length(value * (2.0 if doubled else 1.0), job.units)
+
     def make_fix(self) -> None:
         """Make the change that is offered."""
         if self.fix is not None:
-            self.fix_asked.emit(self.fix)
+            if isinstance(self.fix, RegisterFix):
+                self._document.set_register(self.fix)
+            else:
+                self.fix_asked.emit(self.fix)
 
     def _on_line_changed(self, _line: int) -> None:
         self.refresh()

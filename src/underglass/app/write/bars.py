@@ -1,6 +1,8 @@
-"""Two bars over the text: a word changed over many lines, and a pass copied and let down. Return does it, Escape closes."""
+"""Bars over the text: a word changed over many lines, a pass copied and let down, blocks numbered. Return does it, Escape closes."""
 
 from __future__ import annotations
+
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
@@ -8,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QW
 
 from underglass.app.parts.basic import label
 from underglass.app.write.program_editor import ProgramEditor
+from underglass.core.language.edits import renumber, strip_numbers
 from underglass.core.language.find import BadQuery, words
 from underglass.core.language.rework import BadChange, How, change_words, copy_pass
 from underglass.core.reckon.figure import BadFigure, read_figure
@@ -179,3 +182,49 @@ class PassBar(Bar):
             first, last = self.editor.selected_lines()
             self.editor.replace_lines(first, last, self._new())
             self.finish()
+
+
+class NumberBar(Bar):
+    """Number the blocks of the whole program; jumps follow the blocks they lead to."""
+
+    def __init__(self, editor: ProgramEditor) -> None:
+        super().__init__(editor)
+        self.start = self.field("First number", "10", 64)
+        self.step = self.field("Step", "10", 54)
+        self.away = QPushButton("Take them away")
+        self.away.setToolTip("Take the block numbers away, but for those that are jumped to")
+        self.away.clicked.connect(lambda: self._change(strip_numbers))
+        for part in (
+            label("Number the blocks from", quiet=True), self.start, label("in steps of", quiet=True), self.step, self.make,
+            self.away, self.said,
+        ):  # fmt: skip
+            self.row.addWidget(part)
+        self.row.addStretch(1)
+        self.make.setText("Number")
+
+    def _figures(self) -> tuple[int, int]:
+        start, step = read_figure(self.start.text()), read_figure(self.step.text())
+        if start != int(start) or step != int(step) or not 0 <= start <= 99_999_999 or not 1 <= step <= 100_000:
+            raise BadFigure("whole numbers, the step from 1")
+        return int(start), int(step)
+
+    def look(self) -> None:
+        if not self.isVisible():
+            return
+        try:
+            self._figures()
+            text = ""
+        except BadFigure as problem:
+            text = str(problem)
+        self.said.setText(text)
+        self.make.setEnabled(not text and not self.editor.read_only)
+
+    def _change(self, edit: Callable[[Sequence[str]], Sequence[str]]) -> None:
+        lines = self.editor.buffer.lines
+        if not self.editor.replace_lines(0, len(lines) - 1, edit(tuple(lines))):
+            self.said.setText("so already, or a jump is worked out by arithmetic")
+
+    def do(self) -> None:
+        if self.make.isEnabled():
+            start, step = self._figures()
+            self._change(lambda lines: renumber(lines, start, step))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from itertools import groupby
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
@@ -18,6 +19,9 @@ _WAYS: tuple[tuple[str, Way, str], ...] = (
     ("Pattern", "pattern", "Find by a regular expression; \\1 in the replacement is its first group"),
     ("Word", "word", "Find words by letter and value: F, or F > 800"),
 )
+
+_SLICE_S = 0.012
+_CHUNK = 2000
 
 
 class FindBar(QWidget):
@@ -65,6 +69,11 @@ class FindBar(QWidget):
         self._look_again.setSingleShot(True)
         self._look_again.setInterval(0)
         self._look_again.timeout.connect(self.look)
+        self._more = QTimer(self)
+        self._more.setSingleShot(True)
+        self._more.setInterval(0)
+        self._more.timeout.connect(self._slice)
+        self._at = 0
         self.query.textChanged.connect(lambda _text: self._look_again.start())
         editor.buffer.finished.append(self._on_text_changed)
         self.one.clicked.connect(self.replace_one)
@@ -111,17 +120,36 @@ class FindBar(QWidget):
         """Find everything anew."""
         self._look_again.stop()
         self._seen = self._editor.buffer.revision
+        self.places, self._at = [], 0
+        self._slice()
+
+    def _slice(self) -> None:
+        """Look through some lines, then let the window have its turn: a million of them take a while."""
+        self._more.stop()
+        lines, query = self._editor.buffer.lines, self.query.text()
+        if self._editor.buffer.revision != self._seen:
+            return
+        until = time.perf_counter() + _SLICE_S
+        tip, text = "", ""
         try:
-            self.places = list(find(self._editor.buffer.lines, self.query.text(), self.kind))
-            text = "" if not self.query.text() else f"{len(self.places)} found" if self.places else "none"
+            while self._at < len(lines):
+                first = self._at
+                self._at = min(first + _CHUNK, len(lines))
+                self.places += [
+                    p._replace(line=p.line + first) for p in find(lines[first : self._at], query, self.kind)
+                ]
+                if time.perf_counter() > until:
+                    break
+            text = "" if not query else f"{len(self.places)} found" if self.places else "none"
         except BadQuery as problem:
-            self.places, text = [], "?"
-            self.found.setToolTip(str(problem))
-        else:
-            self.found.setToolTip("")
+            self.places, self._at, text, tip = [], len(lines), "?", str(problem)
+        if self._at < len(lines):
+            text = f"{len(self.places)} so far"
+            self._more.start()
+        self.found.setToolTip(tip)
         self.found.setText(text)
         for button in (self.one, self.all):
-            button.setEnabled(bool(self.places) and not self._editor.read_only)
+            button.setEnabled(bool(self.places) and not self._editor.read_only and self._at >= len(lines))
 
     def _here(self) -> tuple[int, int]:
         start = self._editor.selection[0]

@@ -36,6 +36,7 @@ _NEAR = 11.0
 _ORDER = ("end", "centre", "crossing", "middle", "grid")
 _MEANT = {"end": "end", "centre": "centre", "crossing": "crossing", "middle": "middle", "grid": "grid"}
 _MOST_DRAWN = 60_000
+_STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -378,11 +379,14 @@ class PrintView(QWidget):
             return
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        x, y = self.on_part(event.position())
+        self._pick(event.position())
+
+    def _pick(self, at: QPointF) -> None:
+        x, y = self.on_part(at)
         if self.picking_pixels:
             self.pixel_picked.emit(*self.to_picture(x, y))
             return
-        found = self.spot_at(event.position())
+        found = self.spot_at(at)
         if found is not None:
             x, y = found.x, found.y
         self.picked.emit(x, y, found.meaning if found is not None else "")
@@ -396,16 +400,38 @@ class PrintView(QWidget):
         self._drag = None
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        factor = 1.2 ** (event.angleDelta().y() / 120.0)
-        at = event.position()
+        self._zoom(1.2 ** (event.angleDelta().y() / 120.0), event.position())
+
+    def _zoom(self, factor: float, at: QPointF) -> None:
         x, y = self.on_part(at)
         self._scale = min(max(self._scale * factor, 0.01), 5000.0)
         self._at = QPointF(at.x() - x * self._scale, at.y() + y * self._scale)
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_F:
+        """F shows everything, plus and minus zoom; the arrows move about by the grid (Shift: a tenth), Return picks."""
+        key = event.key()
+        if key == Qt.Key.Key_F:
             self.fit()
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            self._zoom(
+                1.25 if key == Qt.Key.Key_Plus else 0.8, self._mouse or QPointF(self.width() / 2, self.height() / 2)
+            )
+        elif key in _STEPS:
+            x, y = (
+                (self.found.x, self.found.y)
+                if self.found is not None
+                else self.on_part(self._mouse)
+                if self._mouse
+                else (0.0, 0.0)
+            )
+            step = self.grid * (0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0)
+            dx, dy = _STEPS[Qt.Key(key)]
+            self._mouse = self.on_screen(x + dx * step, y + dy * step)
+            self.found = self.spot_at(self._mouse)
+            self.update()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._mouse is not None:
+            self._pick(self._mouse)
         else:
             super().keyPressEvent(event)
 

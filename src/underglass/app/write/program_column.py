@@ -11,7 +11,7 @@ from underglass.app.document import Document
 from underglass.app.parts.basic import PanelHead
 from underglass.app.prove.reader_panel import ReaderPanel
 from underglass.app.style.palette import Palette
-from underglass.app.write.bars import PassBar, WordBar
+from underglass.app.write.bars import NumberBar, PassBar, WordBar
 from underglass.app.write.find_bar import FindBar
 from underglass.app.write.program_editor import ProgramEditor
 from underglass.core.proof.standing import Standing
@@ -34,6 +34,8 @@ class ProgramColumn(QWidget):
         self.find_bar = FindBar(self.upper)
         self.word_bar = WordBar(self.upper)
         self.pass_bar = PassBar(self.upper)
+        self.number_bar = NumberBar(self.upper)
+        self._bars = (self.find_bar, self.word_bar, self.pass_bar, self.number_bar)
         self.reader = ReaderPanel(document, palette)
         self.stand: Callable[[], Standing | None] = lambda: None
         self.upper.stand = lambda: self.stand()
@@ -48,7 +50,7 @@ class ProgramColumn(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        for part in (self.head, self.find_bar, self.word_bar, self.pass_bar):
+        for part in (self.head, *self._bars):
             box.addWidget(part)
         box.addWidget(self._split, 1)
         document.line_changed.connect(self._on_line_changed)
@@ -65,7 +67,7 @@ class ProgramColumn(QWidget):
 
     def begin(self, bar: QWidget) -> None:
         """One bar at a time over the text: find, change a word, copy a pass."""
-        for other in (self.find_bar, self.word_bar, self.pass_bar):
+        for other in self._bars:
             if other is not bar:
                 other.hide()
         bar.begin()  # type: ignore[attr-defined]
@@ -105,7 +107,7 @@ class ProgramColumn(QWidget):
         self.editor = editor
         for one in self.editors:
             one.stays = one is not editor
-        for bar in (self.find_bar, self.word_bar, self.pass_bar):
+        for bar in self._bars:
             bar.take(editor)
 
     def _on_line_changed(self, line: int) -> None:

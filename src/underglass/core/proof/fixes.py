@@ -1,16 +1,21 @@
 """Changes of the text that put a finding right, where one change is the plain answer. Shown before they are made.
 
-Only the program's text is changed, never the bench or the registers: which of the two is wrong, nobody but the person knows.
+Changes of the text, and of a register where the control believes something else than what is measured on the bench. The
+bench itself is never changed: it is what is really there.
 """
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
+from underglass.core.control.state import Vector
 from underglass.core.finding import Finding
 from underglass.core.language.block import Block, Word, read_block
+from underglass.core.proof.job import Job
+from underglass.core.units import show_length
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,3 +201,54 @@ _FIXES: dict[str, Callable[[Finding, Sequence[str]], Fix | None]] = {
     "end-missing": _end,
     "units-not-stated": _safe_line,
 }
+
+
+@dataclass(frozen=True, slots=True)
+class RegisterFix:
+    """``key`` (H2, D1, G55) is set from ``before`` to ``after``, mm, wear included; what it was may be unknown."""
+
+    title: str
+    group: Literal["length", "radius", "work"]
+    key: str
+    before: float | Vector | None
+    after: float | Vector
+
+
+def register_fix_for(finding: Finding, job: Job) -> RegisterFix | None:
+    """The register set to the truth, where a finding says that it holds something else; None where that is no help."""
+    evidence = finding.evidence
+    if finding.code in ("length-register-wrong", "radius-register-wrong"):
+        key = str(evidence.get("register", ""))
+        real = evidence.get("real_length_mm", evidence.get("real_radius_mm"))
+        if key[:1] not in ("H", "D") or not key[1:].isdigit() or not isinstance(real, int | float):
+            return None
+        length = key[0] == "H"
+        held = (job.registers.length if length else job.registers.radius).get(int(key[1:]))
+        value = real if length or job.control.d_register == "radius" else 2.0 * real
+        title = f"Set {key} to {show_length(value, job.units)}, as on the bench"
+        return RegisterFix(title, "length" if length else "radius", key, held, float(real))
+    if finding.code in ("work-offset-wrong", "work-offset-unset"):
+        name = str(evidence.get("offset", ""))
+        zero = job.bench.zero.get(name)
+        if zero is None or "part_degrees" in evidence:
+            return None
+        after = (zero.x, zero.y, zero.z)
+        said = " ".join(f"{axis}{show_length(v, job.units)}" for axis, v in zip("XYZ", after))
+        return RegisterFix(f"Set {name} to {said}, as on the bench", "work", name, job.registers.work.get(name), after)
+    return None
+
+
+def with_register(job: Job, fix: RegisterFix) -> Job:
+    """The job with the register set."""
+    registers = job.registers
+    if fix.group == "work":
+        assert isinstance(fix.after, tuple)
+        registers = replace(registers, work={**registers.work, fix.key: fix.after})
+    else:
+        assert isinstance(fix.after, float)
+        number = int(fix.key[1:])
+        if fix.group == "length":
+            registers = replace(registers, length={**registers.length, number: fix.after})
+        else:
+            registers = replace(registers, radius={**registers.radius, number: fix.after})
+    return replace(job, registers=registers, set_registers=job.set_registers | {fix.key})
