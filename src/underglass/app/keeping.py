@@ -31,6 +31,7 @@ class Keeper(QObject):
         self._watcher.directoryChanged.connect(self._on_file_changed)
         self._told: bytes | None = None
         self._kept_for: Path | None = None
+        self._forgotten = 0
         self._keep_soon = QTimer(self)
         self._keep_soon.setSingleShot(True)
         self._keep_soon.setInterval(_KEEP_AFTER_MS)
@@ -59,16 +60,16 @@ class Keeper(QObject):
         path = document.program_path
         if path is None or self.opened is None or not document.modified:
             return
-        source, newline, lines = document.source, document.buffer.newline, document.buffer.as_filed
-        if len(document.lines) < 20_000:
-            self._write(path, self.opened, source.encoded(lines()))
+        source, newline = document.source, document.buffer.newline
+        if len(document.lines) < 20_000 or document.buffer.mixed_ends:
+            self._write(path, self.opened, source.encoded(document.buffer.as_filed()))
             return
-        kept, opened, revision = tuple(document.lines), self.opened, document.buffer.revision
+        kept, opened, forgotten = tuple(document.lines), self.opened, self._forgotten
 
         def work() -> None:
+            data = source.encoded(newline.join(kept))
             with self._lock:
-                data = source.encoded(newline.join(kept))
-                if revision <= document.buffer.revision and document.modified:
+                if forgotten == self._forgotten:
                     self._write(path, opened, data)
 
         threading.Thread(target=work, name="keeper", daemon=True).start()
@@ -84,6 +85,7 @@ class Keeper(QObject):
     def forget(self) -> None:
         """Nothing needs to be kept for the open program."""
         self._keep_soon.stop()
+        self._forgotten += 1
         if self._document.program_path is not None:
             with self._lock:
                 let_go(self.folder, self._document.program_path)

@@ -320,7 +320,7 @@ class MainWindow(QMainWindow):
             return
         document.set_proving("proving", 0.0)
         hint = document.line if document.by_line else document.moment
-        self.prover.ask(document.job, document.program(), at_once=at_once or document.proof is None, hint=hint)
+        self.prover.ask(document.job, document.program, at_once=at_once or document.proof is None, hint=hint)
 
     def stop_proof(self) -> None:
         self.prover.cancel()

@@ -47,7 +47,7 @@ class Prover(QObject):
         self._waiting: Request | None = None
         self._closing = False
         self._busy = False
-        self._next: tuple[Job, Source, object] | None = None
+        self._next: tuple[Job, Callable[[], Source], object] | None = None
         self.prepare: Callable[[Proof, object], object] = lambda _proof, _hint: None
         """Called in the worker's thread with each proof: what it gives back spares the GUI thread the work."""
         self.prepared: object = None
@@ -65,8 +65,11 @@ class Prover(QObject):
         """Whether an answer is still to come."""
         return self._busy
 
-    def ask(self, job: Job, source: Source, *, at_once: bool = False, hint: object = None) -> None:
-        """Prove this; what was asked before is no longer wanted. A burst of requests becomes one."""
+    def ask(self, job: Job, source: Callable[[], Source], *, at_once: bool = False, hint: object = None) -> None:
+        """Prove this; what was asked before is no longer wanted. A burst of requests becomes one.
+
+        ``source`` is called when the burst is over: to put a million lines together takes longer than a stroke of a key.
+        """
         self._next = (job, source, hint)
         self._number += 1
         self._busy = True
@@ -100,8 +103,9 @@ class Prover(QObject):
             return
         job, source, hint = self._next
         self._next = None
+        made = source()
         with self._lock:
-            self._waiting = Request(self._number, job, source, hint)
+            self._waiting = Request(self._number, job, made, hint)
             self._lock.notify()
 
     def _work(self) -> None:

@@ -13,6 +13,7 @@ from underglass.app.main_window import MainWindow
 from underglass.app.start import make_application
 from underglass.app.style.palette import DAY, NIGHT
 from underglass.core.files.demo import copy_demo
+from underglass.core.language.buffer import Place
 
 
 def _settle(window: MainWindow) -> None:
@@ -30,6 +31,78 @@ def _close_up(window: MainWindow) -> None:
     glass.restless()
 
 
+def _words(window: MainWindow) -> None:
+    """A drilling cycle being written, with what it lacks and what may stand there."""
+    editor = window.editor
+    editor.put_caret(Place(95, len(editor.buffer.lines[95])))
+    editor.insert("\nG99 G83 X60. Y12. Z-12. Q3. F360")
+    window.prove(at_once=True)
+    _settle(window)
+    editor.type(" ")
+    editor.offer_words()
+
+
+def _fill_in(window: MainWindow) -> None:
+    window.editor.completion.hide()
+    while window.document.buffer.can_undo:
+        window.editor.undo()
+    window.editor.go_to(99)
+    window.go_to_page("fill")
+    fill = window.side.fill
+    fill.choose("Pocket, rectangular")
+    fill.tool.setCurrentIndex(fill.tool.findData(3))
+    fill.take_tool()
+    fill.form.enter({"long": "34", "wide": "24", "corner": "6", "cx": "24", "cy": "40", "deep": "5"})
+    fill.with_tool.setChecked(True)
+    fill.ask_write()
+    window.prove(at_once=True)
+    _settle(window)
+    window.editor.go_to(
+        next(k for k, text in enumerate(window.document.lines, 1) if text.startswith("(POCKET, REC")) + 12
+    )
+    _settle(window)
+    fill.look(window.document.line)
+    fill.open_found()
+
+
+def _on_the_print(window: MainWindow) -> None:
+    """The bracket's own outline as a drawing behind its path."""
+    while window.document.buffer.can_undo:
+        window.editor.undo()
+    window.prove(at_once=True)
+    _settle(window)
+    window.editor.go_to(95)
+    window.go_to_page("print")
+    path = window.document.program_path
+    assert path is not None
+    window.side.print.load_file(path.parent / "vent-bracket.dxf")
+    view = window.side.print.view
+    for x, y in ((12.0, 12.0), (12.0, 68.0), (108.0, 68.0)):
+        view.picked.emit(x, y, "centre")
+
+
+def _compare(window: MainWindow) -> None:
+    """With a version in which the slot is longer."""
+    window.go_to_page("here")
+    path = window.document.program_path
+    assert path is not None
+    other = path.parent / "vent-bracket-long-slot.nc"
+    other.write_text(window.document.text.replace("N920 X32.", "N920 X36.").replace("S6000", "S5500"))
+    loop = QEventLoop()
+    window.comparing.page.compared.connect(lambda _found: loop.quit())
+    window.comparing.compare_with(other)
+    loop.exec()
+
+
+def _hand_over(window: MainWindow) -> None:
+    page = window.file_page
+    window.go_to_place("hand-over")
+    page.control.setCurrentIndex(1)
+    page.name.setText("vent-bracket.nc.txt")
+    page.look()
+    page.send_it()
+
+
 def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     """(file name, what to do before the picture) of each view."""
     yield "first-page", lambda: None
@@ -37,7 +110,13 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "prove-clean", lambda: window.open(copy_demo("vent-bracket"))
     yield "prove-pocket", lambda: (window.editor.go_to(66), window.document.select_line(66))
     yield "prove-loupe", lambda: _close_up(window)
-    yield "write", lambda: (window.glass.view("corner"), window.go_to_place("write"), window.editor.go_to(95))
+    yield "write", lambda: (window.glass.view("corner"), window.go_to_page("here"), window.editor.go_to(95))
+    yield "write-words", lambda: _words(window)
+    yield "write-fill-in", lambda: _fill_in(window)
+    yield "write-reckon", lambda: (window.go_to_page("reckon"), window.side.reckon.choose("Corner: rounding"))
+    yield "write-print", lambda: _on_the_print(window)
+    yield "write-compare", lambda: _compare(window)
+    yield "hand-over", lambda: _hand_over(window)
     yield (
         "prove-night",
         lambda: (
@@ -58,6 +137,7 @@ def take_shots(folder: Path) -> list[Path]:
         window = MainWindow(settings)
         window.resize(1280, 800)
         window.show()
+        window.file_page.set_stick(Path(scratch) / "stick", "the application's folder / stick")
         for name, prepare in _views(window):
             prepare()
             _settle(window)

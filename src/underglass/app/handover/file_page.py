@@ -62,6 +62,7 @@ class FilePage(QWidget):
         self._document = document
         self._palette = palette
         self._stick = stick
+        self._where_said = ""
         self.made: Made | None = None
         self.control = QComboBox()
         self.control.setAccessibleName("Control")
@@ -176,6 +177,10 @@ class FilePage(QWidget):
         super().showEvent(event)  # type: ignore[arg-type]
         self.look()
 
+    def set_stick(self, folder: Path, said: str = "") -> None:
+        """Plug another stick in; ``said`` names its place where the path means nothing to the reader."""
+        self._stick, self._where_said = folder, said
+
     @property
     def habits(self) -> FileHabits:
         at = self.control.currentIndex()
@@ -224,7 +229,7 @@ class FilePage(QWidget):
         except UnderGlassError as problem:
             self._where.setText(str(problem))
             return
-        self._where.setText(f"a folder: {folder}")
+        self._where.setText(self._where_said or f"a folder: {folder}")
         for item in items:
             text = f"{item.name:<22}{item.size:>9}" + (f"\n  not seen: {item.why}" if not item.seen else "")
             row = QListWidgetItem(text)

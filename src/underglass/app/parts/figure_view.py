@@ -130,6 +130,9 @@ class FigureView(QWidget):
         if best is None:
             return
         taken.append(best)
+        ground = QColor(self._palette.ground)
+        ground.setAlpha(210)
+        painter.fillRect(best.adjusted(-2, 0, 2, 0), ground)
         colour = self._palette.belief if stroke.style == "measure" else self._palette.text
         painter.setPen(QColor(colour))
         painter.drawText(best, Qt.AlignmentFlag.AlignCenter, stroke.text)

@@ -52,6 +52,12 @@ class FillPanel(QWidget):
         self.there = label(pixels=12)
         self.there.setWordWrap(True)
         self.with_tool = QCheckBox("tool in before, tool out after")
+        self._other_tool = False
+        self.tool_said = label(pixels=12)
+        self.tool_said.setWordWrap(True)
+        self.tool_said.setContentsMargins(12, 4, 12, 0)
+        self.tool_said.hide()
+        self.with_tool.toggled.connect(lambda _on: self._look_at_tool())
         self.with_tool.setToolTip("Put the shop's own texts for a tool around it")
         self.write = QPushButton("Write it")
         self.write.setProperty("strong", True)
@@ -76,6 +82,7 @@ class FillPanel(QWidget):
         box.addLayout(top)
         box.addWidget(self._found_row)
         box.addWidget(self.form, 1)
+        box.addWidget(self.tool_said)
         box.addLayout(foot)
         self._by_sign = {op.sign: op for op in OPERATIONS}
         self.choice.currentIndexChanged.connect(lambda _i: self._on_chosen())
@@ -189,6 +196,7 @@ class FillPanel(QWidget):
         self._standing = standing
         if standing is not None and self.opened is None:
             self.form.set_unit(standing.unit)
+        self._look_at_tool()
 
     def look(self, line: int) -> None:
         """Whether a line (from 1) is in text that a form made."""
@@ -233,7 +241,31 @@ class FillPanel(QWidget):
             self.tool.setCurrentIndex(self.tool.findData(int(number)))
         self._look()
 
+    def _look_at_tool(self) -> None:
+        """Whether the tool of the form is the one in the spindle where it would be written; said where it is not."""
+        stand, wanted = self._standing, self.form.entered.get("t", "")
+        other = stand is not None and wanted.isdigit() and stand.after.tool != int(wanted) and self.opened is None
+        if stand is not None and other != self._other_tool:
+            self.with_tool.setChecked(other)
+        self._other_tool = other
+        there = (
+            f"T{stand.after.tool} is in the spindle here"
+            if stand is not None and stand.after.tool
+            else "no tool is in the spindle here"
+        )
+        self.tool_said.setText(
+            f"{there}, the form is for T{wanted}"
+            + ("" if self.with_tool.isChecked() else ": it would be cut with the wrong one")
+            if other
+            else ""
+        )
+        self.tool_said.setVisible(bool(other))
+        self.tool_said.setStyleSheet(
+            f"color: {self._palette.quiet if self.with_tool.isChecked() else self._palette.fault};"
+        )
+
     def _on_answered(self) -> None:
+        self._look_at_tool()
         self.write.setEnabled(self.form.answer is not None and self._document.job is not None)
 
     def ask_write(self) -> None:

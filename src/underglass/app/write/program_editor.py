@@ -384,7 +384,7 @@ class ProgramEditor(TextView):
         count = 1 if empty and at < len(self.buffer.lines) - 1 else 0
         self.buffer.change_lines(first, count, list(lines))
         last = first + len(lines) - 1
-        self.select(Place(first, 0), Place(last, len(self.buffer.lines[last])))
+        self.select(Place(last, len(self.buffer.lines[last])), Place(first, 0))
         self.show_line(first)
 
     def replace_lines(self, first: int, last: int, new: Sequence[str]) -> bool:

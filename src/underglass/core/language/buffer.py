@@ -104,6 +104,11 @@ class Buffer:
             self._joined = (self.revision, "\n".join(self.lines))
         return self._joined[1]
 
+    @property
+    def mixed_ends(self) -> bool:
+        """Whether lines have line ends of their own."""
+        return self._ends is not None
+
     def as_filed(self) -> str:
         """All of it with the line ends that a file has: each line its own where they were mixed."""
         if self._ends is None:

@@ -216,6 +216,8 @@ def _motion(proof: Proof | None, line: int, unit: Unit) -> str:
     motions = proof.motions
     m = moves[1]
     kind = Kind(int(motions.kind[m]))
+    if kind in (Kind.CYCLE_FEED, Kind.CYCLE_RAPID):
+        return _hole(proof, moves, unit)
     state = motions.state_of(m)
     start, end = state.work(motions.at(m, 0.0)), state.work(motions.at(m, 1.0))
     changed = [k for k in range(3) if abs(end[k] - start[k]) > 1e-6]
@@ -249,6 +251,26 @@ def _motion(proof: Proof | None, line: int, unit: Unit) -> str:
     about = " ".join(f"{'XYZ'[k]} {show_length(v, unit)}" for k, v in enumerate(middle) if v == v)
     to = f" to {where}" if where and turn <= 359.99 else f" down to {where}" if where and end[2] < start[2] else ""
     return f"Cuts {name} {side}{to}, radius {radius} about {about}, {rate}"
+
+
+def _hole(proof: Proof, moves: tuple[int, int], unit: Unit) -> str:
+    """What a block makes under a cycle: where the first hole is, how deep, in how many steps, and where the tool ends."""
+    motions = proof.motions
+    places = [(m, motions.state_of(m).work(motions.at(m, 1.0))) for m in range(moves[0], moves[1] + 1)]
+    fed = [m for m, _at in places if motions.kind[m] == Kind.CYCLE_FEED]
+    if not fed:
+        return ""
+    holes = list(dict.fromkeys((round(at[0], 4), round(at[1], 4)) for m, at in places if m in set(fed)))
+    lowest = min(at[2] for _m, at in places)
+    x, y = holes[0]
+    steps = sum(1 for m in fed if motions.end[m, 2] < motions.start[m, 2])
+    in_steps = f" in {steps} steps" if steps > len(holes) else ""
+    more = f" and {len(holes) - 1} more places" if len(holes) > 1 else ""
+    feed = show_length(float(motions.feed[fed[0]]), unit).rstrip("0").rstrip(".")
+    return (
+        f"At X {show_length(x, unit)} Y {show_length(y, unit)}{more}: down to Z {show_length(lowest, unit)}{in_steps} "
+        f"at {feed} {unit}/min, and back to Z {show_length(places[-1][1][2], unit)}"
+    )
 
 
 def _leaves(proof: Proof | None, line: int) -> str:

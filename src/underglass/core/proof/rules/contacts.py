@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.solid import Fixture
-from underglass.core.control.motions import Motions
+from underglass.core.control.motions import Kind, Motions
 from underglass.core.finding import Finding, Position
 from underglass.core.proof.proof import Closest
 from underglass.core.proof.rules.context import Context
@@ -75,10 +75,12 @@ def find(context: Context) -> tuple[list[Finding], list[Closest]]:
     return findings, sorted(closest, key=lambda c: c.distance_mm)
 
 
-def _join(clashes: list[_Clash], new: _Clash, moves_apart: int = 2) -> None:
-    """Add a contact, or make it part of the clash it goes on from."""
+def _join(clashes: list[_Clash], new: _Clash, moves_apart: int = 2, *, cycle: bool = False) -> None:
+    """Add a contact, or make it part of the clash it goes on from; the pecks of one block's ``cycle`` are one clash."""
     for old in reversed(clashes):
-        if (old.code, old.part, old.thing) == (new.code, new.part, new.thing) and new.first - old.last <= moves_apart:
+        if (old.code, old.part, old.thing) != (new.code, new.part, new.thing):
+            continue
+        if new.first - old.last <= moves_apart or (cycle and new.lines <= old.lines):
             old.last = new.last
             old.depth = max(old.depth, new.depth)
             old.lines |= new.lines
@@ -100,7 +102,8 @@ def _with_stock(context: Context) -> list[_Clash]:
             else:
                 code = "holder-into-stock"
             line = int(motions.line[hit.move])
-            _join(clashes, _Clash(code, part, "stock", hit.move, hit.move, hit.share, hit.depth, {line}))
+            cycle = int(motions.kind[hit.move]) in (Kind.CYCLE_FEED, Kind.CYCLE_RAPID)
+            _join(clashes, _Clash(code, part, "stock", hit.move, hit.move, hit.share, hit.depth, {line}), cycle=cycle)
     return clashes
 
 
