@@ -56,6 +56,7 @@ CODES: Mapping[str, Severity] = {
     "over-feed": Severity.FAULT,
     "turn-feed-stopped": Severity.FAULT,
     "cycle-left-on": Severity.FAULT,
+    "cycle-incomplete": Severity.CAUTION,
     "comp-register-missing": Severity.FAULT,
     "comp-left-on": Severity.FAULT,
     "comp-entry-short": Severity.FAULT,

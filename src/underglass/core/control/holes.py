@@ -37,6 +37,7 @@ def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
         )
     if depth is not None or made.letter("level") in letters:
         c.judge_z(b)
+    begins = data.level is None
     _keep(c, b, made)
     if data.bottom is None or data.level is None or (data.bottom > data.level and made.does != "back-bore"):
         what = "no depth for the hole's bottom" if data.bottom is None else "a bottom above the level it starts from"
@@ -49,12 +50,41 @@ def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
             f"give {level} above the work and {bottom} below it",
         )
         return
+    if "motion" in b.g:
+        _judge_inputs(c, b, made, begins)
     c.check_feed(b)
     times = b.value(made.letter("repeats"))
     if times is None and made.letter("repeats") == "L" and made.does != "back-bore":
         times = b.value("K")
     for _ in range(min(int(times), _MOST_REPEATS) if times is not None else 1):
         _hole(c, b, made)
+
+
+def _judge_inputs(c: Control, b: BlockWords, made: Cycle, begins: bool) -> None:
+    """What a cycle can do without but hardly ever is meant to: its R level, and the step of a peck.
+
+    ``begins``: no cycle was on before, from which a level could be left.
+    """
+    m, data = c.modal, c.cycle
+    level, step = made.letter("level"), made.letter("step")
+    if begins and level not in b.letters:
+        c.find_span(
+            "cycle-incomplete",
+            b,
+            b.g_word("motion"),
+            f"{m.motion} has no {level}: it feeds down from where the tool stands",
+            f"give {level}, the height above the work where feeding begins",
+            {"cycle": m.motion, "letter": level},
+        )
+    if made.does in ("peck", "chip-break") and data.step is None:
+        c.find_span(
+            "cycle-incomplete",
+            b,
+            b.g_word("motion"),
+            f"{m.motion} has no {step}: the hole is drilled in one go",
+            f"give {step}, the depth of a peck, or drill with G81",
+            {"cycle": m.motion, "letter": step},
+        )
 
 
 def _keep(c: Control, b: BlockWords, made: Cycle) -> None:
