@@ -40,7 +40,10 @@ def number_font(pixels: int = 13, *, bold: bool = False) -> QFont:
 
 
 def apply_theme(app: QApplication, palette: Palette) -> None:
-    """Give the whole application this palette."""
+    """Give the whole application this palette; nothing is done where it has it already."""
+    if app.property("palette_name") == palette.name:
+        return
+    app.setProperty("palette_name", palette.name)
     app.setStyle("Fusion")
     app.setFont(words_font())
     colours = QPalette()
