@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from underglass.app.parts.basic import label
 from underglass.app.write.program_editor import ProgramEditor
@@ -26,9 +26,13 @@ class Bar(QWidget):
         self.setObjectName("panelHead")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.editor = editor
-        self.row = QHBoxLayout(self)
-        self.row.setContentsMargins(10, 6, 10, 6)
-        self.row.setSpacing(6)
+        self.row, self.foot = QHBoxLayout(), QHBoxLayout()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 6, 10, 6)
+        box.setSpacing(5)
+        for row in (self.row, self.foot):
+            row.setSpacing(6)
+            box.addLayout(row)
         self.said = label(quiet=True, pixels=12)
         self.make = QPushButton()
         self.make.clicked.connect(self.do)
@@ -43,6 +47,17 @@ class Bar(QWidget):
             self.editor = editor
             editor.caret_moved.connect(self.look)
             self.look()
+
+    def put(self, fields: Sequence[QWidget], more: Sequence[QWidget] = ()) -> None:
+        """The fields in one row, what comes of them and the buttons in another: a column of text is narrow."""
+        for part in fields:
+            self.row.addWidget(part)
+        self.row.addStretch(1)
+        self.said.setMinimumWidth(20)
+        self.foot.addWidget(self.make)
+        for part in more:
+            self.foot.addWidget(part)
+        self.foot.addWidget(self.said, 1)
 
     def begin(self) -> None:
         """Show the bar; its first field has the keys."""
@@ -94,9 +109,7 @@ class WordBar(Bar):
         self.how.addItems([name for name, _how in _HOW])
         self.how.currentIndexChanged.connect(lambda _index: self.look())
         self.by = self.field("By how much", "0.8", 70)
-        for part in (label("Change", quiet=True), self.which, self.how, self.by, self.make, self.said):
-            self.row.addWidget(part)
-        self.row.addStretch(1)
+        self.put((label("Change", quiet=True), self.which, self.how, self.by))
 
     def _lines(self) -> tuple[int, int]:
         if self.editor.anchor != self.editor.caret:
@@ -146,12 +159,7 @@ class PassBar(Bar):
         super().__init__(editor)
         self.times = self.field("How many copies", "1", 44)
         self.step = self.field("Lower by", "1.0", 70)
-        for part in (
-            label("Copy", quiet=True), self.times, label("times, each lower by", quiet=True), self.step, self.make,
-            self.said,
-        ):  # fmt: skip
-            self.row.addWidget(part)
-        self.row.addStretch(1)
+        self.put((label("Copy", quiet=True), self.times, label("times, each lower by", quiet=True), self.step))
         self.make.setText("Copy")
 
     def _new(self) -> tuple[str, ...]:
@@ -194,12 +202,9 @@ class NumberBar(Bar):
         self.away = QPushButton("Take them away")
         self.away.setToolTip("Take the block numbers away, but for those that are jumped to")
         self.away.clicked.connect(lambda: self._change(strip_numbers))
-        for part in (
-            label("Number the blocks from", quiet=True), self.start, label("in steps of", quiet=True), self.step, self.make,
-            self.away, self.said,
-        ):  # fmt: skip
-            self.row.addWidget(part)
-        self.row.addStretch(1)
+        self.put(
+            (label("Number from", quiet=True), self.start, label("in steps of", quiet=True), self.step), (self.away,)
+        )
         self.make.setText("Number")
 
     def _figures(self) -> tuple[int, int]:
