@@ -6,8 +6,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import PLAIN_JOB, START, write_job
@@ -354,3 +354,54 @@ def test_a_register_is_set_from_its_finding_and_saved_in_the_job_file(
     text = (tmp_path / "plain" / "plain.job.toml").read_text()
     assert "[registers.length]   # as touched off\nH1 = 75.5\n" in text and text.startswith(PLAIN_JOB)
     assert (tmp_path / "plain" / "plain.nc").read_text() == TEXT
+
+
+def test_a_program_is_begun_from_nothing_written_and_saved(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.first_page.new.click()
+    assert window.place == "write" and window.document.lines[0] == "%" and not window.document.modified
+    assert window.document.proof is not None and not window.document.proof.troubles
+    text = "T1 M6\nG0 G54 X10. Y10. S900 M3\nG43 H1 Z5.\nG1 Z-3. F100\nX80."
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.editor.insert(text)
+    job = window.document.job
+    assert job is not None and list(job.bench.tools) == [1] and job.bench.stocks[0].size[0] == pytest.approx(80.0)
+    window.go_to_page("fill")
+    assert window.side.fill.tool.count() == 1
+    monkeypatch.setattr(
+        "underglass.app.filing.QFileDialog.getSaveFileName", lambda *_a: (str(tmp_path / "label.nc"), "")
+    )
+    assert window.save() and not window.document.modified
+    assert "X80." in (tmp_path / "label.nc").read_text()
+    assert window.header._file.text() == "label.nc" and window.document.job.title == "label.nc"
+    assert window.filing.recent() == [(tmp_path / "label.nc").resolve()]
+
+
+def test_what_was_open_before_is_offered_again(plain: Plain, qtbot: QtBot) -> None:
+    window = plain(TEXT)
+    other = MainWindow(window.settings)
+    qtbot.addWidget(other)
+    other.show()
+    assert other.filing.recent()[0].name == "plain.job.toml" and other.first_page.again.count() == 2
+    other.show_commands()
+    qtbot.keyClicks(other.command_palette.field, "open again plain")
+    qtbot.keyClick(other.command_palette.field, Qt.Key.Key_Return)
+    assert other.document.job is not None and other.document.job.title == "Plain plate"
+
+
+def test_files_let_fall_on_the_window_are_opened(plain: Plain, qtbot: QtBot, tmp_path: Path) -> None:
+    window = plain(TEXT)
+    (tmp_path / "bare.nc").write_text("G21\nM30\n")
+    for name, opened in (("bare.nc", True), ("nothing.png", False)):
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(tmp_path / name))])
+        args = (Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        enter = QDragEnterEvent(QPoint(50, 50), *args)
+        window.dragEnterEvent(enter)
+        assert enter.isAccepted()
+        window.dropEvent(QDropEvent(QPointF(50, 50), *args))
+        if opened:
+            assert window.document.source.name == "bare.nc"
+    assert "no picture" in window.trouble and window.side.page == "print"

@@ -29,6 +29,7 @@ def make_actions(w: MainWindow) -> None:
             action.setShortcuts([QKeySequence(k) for k in keys])
         w.addAction(action)
 
+    add("New program", w.new_program, QKeySequence.StandardKey.New)
     add("Open a job or a program…", w.filing.ask_open, QKeySequence.StandardKey.Open)
     add("Save the program", w.save, QKeySequence.StandardKey.Save)
     add("Save the program as…", w.filing.ask_save_as, QKeySequence.StandardKey.SaveAs)

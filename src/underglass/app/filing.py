@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QSettings
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from underglass.app.document import Document
 from underglass.app.keeping import Keeper
 from underglass.app.parts.notice import Notice
+from underglass.core.compose.shop import ShopTexts, filled, values_for
 from underglass.core.errors import UnderGlassError, UnusableFile
+from underglass.core.files.guess import guess_job
 from underglass.core.files.job_edit import set_register
 from underglass.core.files.load import load
 from underglass.core.files.recovery import Kept
 from underglass.core.files.save import write_whole
-from underglass.core.language.source import read_bytes
+from underglass.core.language.source import read_bytes, read_text
+from underglass.core.reckon.form import CannotBe
 
+NEW_NAME = "new-program.nc"
+_RECENT = 8
 _KINDS = "Jobs and programs (*.job.toml *.nc *.ngc *.tap *.cnc *.txt);;Everything (*)"
 
 
@@ -32,6 +38,7 @@ class Filing(QObject):
         self.keeper = Keeper(document, folder, self)
         self.keeper.changed_outside.connect(self._on_changed_outside)
         self.before_open: Callable[[], None] = lambda: None
+        self.settings: QSettings | None = None
 
     # -- opening -----------------------------------------------------------------------------------------------------
 
@@ -49,6 +56,7 @@ class Filing(QObject):
         self.keeper.forget() if self._document.modified else None
         self._document.open(job, source, program)
         self.keeper.watch(path)
+        self._remember(path)
         if job.guessed:
             self._notice.say(
                 "A program without a job is proved with guesses. " + "; ".join(job.guessed) + ".", calm=True
@@ -57,6 +65,38 @@ class Filing(QObject):
         if kept is not None:
             self._offer_kept(kept)
         return True
+
+    def new(self, shop: ShopTexts) -> bool:
+        """A new program between the shop's texts for start and end; it gets its name when it is saved first."""
+        if not self.may_let_go():
+            return False
+        values = values_for("mm", title="new program")
+        try:
+            lines = [*filled(shop.start, values), "", *filled(shop.end, values)]
+        except CannotBe:
+            lines = ["%", "G21 G17 G40 G49 G80 G90 G94", "", "M30", "%"]
+        source = read_text("\n".join(lines) + "\n", NEW_NAME)
+        self._notice.say("")
+        self.before_open()
+        job = replace(guess_job(source, Path.home() / NEW_NAME), title="New program")
+        self._document.open(job, source, None)
+        self._notice.say(
+            "A new program. Until a job says what is really there, the stock is guessed around what it cuts.", calm=True
+        )
+        return True
+
+    # -- what was open before ----------------------------------------------------------------------------------------
+
+    def recent(self) -> list[Path]:
+        """What was opened last, newest first, as far as it is still there."""
+        kept = self.settings.value("recent") if self.settings is not None else None
+        names = [kept] if isinstance(kept, str) else kept if isinstance(kept, list) else []
+        return [Path(name) for name in names if isinstance(name, str) and Path(name).is_file()][:_RECENT]
+
+    def _remember(self, path: Path) -> None:
+        if self.settings is not None:
+            others = [str(p) for p in self.recent() if p != path.resolve()]
+            self.settings.setValue("recent", [str(path.resolve()), *others][:_RECENT])
 
     def _offer_kept(self, kept: Kept) -> None:
         text = read_bytes(kept.data).text.replace("\r\n", "\n").replace("\r", "\n")
@@ -80,8 +120,10 @@ class Filing(QObject):
 
     def save(self) -> bool:
         """Write the program where it came from; nothing else in the file changes."""
+        if self._document.job is None:
+            return False
         path = self._document.program_path
-        return path is not None and self._document.job is not None and self.save_to(path)
+        return self.save_to(path) if path is not None else self.ask_save_as()
 
     def save_to(self, path: Path) -> bool:
         """Write the program to this file. False, with a sentence in the window, where that cannot be done."""
@@ -98,6 +140,14 @@ class Filing(QObject):
         self._document.saved(data, path)
         if path != before:
             self.keeper.watch(path)
+            job = self._document.job
+            if before is None and job is not None:
+                # A new program has its name now.
+                self._document.job = replace(
+                    job, title=path.name, file=str(path), folder=str(path.parent), program=path.name
+                )
+                self._remember(path)
+                self._document.modified_changed.emit(self._document.modified)
         return True
 
     def _save_registers(self) -> None:
@@ -115,13 +165,13 @@ class Filing(QObject):
         write_whole(path, text.encode("utf-8"))
         document.register_fixes = []
 
-    def ask_save_as(self) -> None:
-        path = self._document.program_path
-        if self._document.job is None or path is None:
-            return
+    def ask_save_as(self) -> bool:
+        """Ask for a name and save. False where nothing was saved."""
+        if self._document.job is None:
+            return False
+        path = self._document.program_path or Path.home() / NEW_NAME
         name, _kind = QFileDialog.getSaveFileName(self._window, "Save the program as", str(path))
-        if name:
-            self.save_to(Path(name))
+        return bool(name) and self.save_to(Path(name))
 
     def may_let_go(self) -> bool:
         """Whether what is open may be closed: saved, or given up knowingly."""

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -39,15 +40,19 @@ from underglass.app.tape.player import Player
 from underglass.app.tape.tape import Tape, transport_key
 from underglass.app.tape.transport import Transport
 from underglass.app.write.fill_panel import shop_file
+from underglass.app.write.print_panel import DRAWN
 from underglass.app.write.program_column import ProgramColumn
 from underglass.app.write.program_editor import ProgramEditor
 from underglass.app.write.side import WriteSide
 from underglass.core.files.demo import copy_demo
+from underglass.core.files.guess import guess_job
 from underglass.core.files.recovery import all_kept, recovery_folder
 from underglass.core.finding import Finding, worst
 from underglass.core.language.block import read_block
 from underglass.core.language.outline import line_of_number, sections
 from underglass.core.language.pasted import cleaned
+from underglass.core.language.source import Source
+from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
@@ -61,6 +66,13 @@ def prepare_glass(proof: Proof, hint: object) -> object:
         moves = proof.moves_of_line(hint)
         return prepare(proof, proof.timing.end_of(moves[1]) if moves is not None else proof.moment_of_line(hint))
     return prepare(proof, hint if isinstance(hint, float) else None)
+
+
+def guessed_anew(job: Job, source: Source) -> Job:
+    """A bare program's job follows its text, as long as guessing costs no more than a moment."""
+    if not job.guessed or len(source.lines) > 2000:
+        return job
+    return replace(guess_job(source, Path(job.file)), title=job.title, control=job.control)
 
 
 class MainWindow(QMainWindow):
@@ -95,6 +107,8 @@ class MainWindow(QMainWindow):
         kept.mkdir(parents=True, exist_ok=True)
         self.filing = Filing(self.document, self.notice, kept, self)
         self.filing.before_open = self._before_open
+        self.filing.settings = self.settings
+        self.setAcceptDrops(True)
         self.comparing = Comparing(self)
         self._unfinished = QTimer(self)
         self._unfinished.setSingleShot(True)
@@ -183,6 +197,8 @@ class MainWindow(QMainWindow):
         self.header.outcome_clicked.connect(self.next_finding)
         self.first_page.demo_asked.connect(self.open_demo)
         self.first_page.kept_asked.connect(self.open)
+        self.first_page.new_asked.connect(self.new_program)
+        self.first_page.offer_recent(self.filing.recent())
         self.first_page.offer_kept(all_kept(self.filing.keeper.folder))
         self.first_page.open_asked.connect(self.filing.ask_open)
         self.glass.line_picked.connect(self._on_line_picked)
@@ -204,6 +220,7 @@ class MainWindow(QMainWindow):
         document.registers_changed.connect(self._on_registers_changed)
         self.prover.proved.connect(self._on_proved)
         self.prover.prepare = prepare_glass
+        self.prover.before_sending = guessed_anew
         self.glass.prepared = lambda: self.prover.prepared
         self.prover.progressed.connect(document.set_proving)
         self.prover.failed.connect(self.say_trouble)
@@ -262,6 +279,28 @@ class MainWindow(QMainWindow):
         job = self.document.job
         self.setWindowTitle(f"{job.title if job else ''}[*] · {_NAME}")
         return True
+
+    def new_program(self) -> None:
+        """A new program between the shop's own texts."""
+        if self.filing.new(self.side.texts.texts):
+            self.setWindowTitle(f"New program[*] · {_NAME}")
+            self.go_to_place("write")
+            self.editor.go_to(next((k for k, text in enumerate(self.document.lines, 1) if not text), 1))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A program or a job let fall on the window is opened; a drawing or picture goes behind the path."""
+        path = next((Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()), None)
+        if path is None:
+            return
+        if path.suffix.lower() in DRAWN and self.document.job is not None:
+            self.go_to_page("print")
+            self.side.print.load_file(path)
+        else:
+            self.open(path)
 
     def open_demo(self, name: str) -> None:
         self.open(copy_demo(name))
@@ -333,7 +372,9 @@ class MainWindow(QMainWindow):
             self.show_first(proof)
 
     def show_first(self, proof: Proof) -> None:
-        """What a fresh proof opens on: its first crash or fault, or else the finished part."""
+        """What a fresh proof opens on: its first crash or fault, or else the finished part; a new program where one writes."""
+        if self.document.program_path is None:
+            return
         grave = [f for f in proof.troubles if f.severity.word in ("crash", "fault")]
         if grave:
             self.document.select_finding(grave[0])
@@ -459,8 +500,16 @@ class MainWindow(QMainWindow):
     def other_colours(self) -> None:
         self.set_colours(NIGHT if self.colours is DAY else DAY)
 
+    def _recent_actions(self) -> list[QAction]:
+        out = []
+        for path in self.filing.recent():
+            action = QAction(f"Open again: {path.parent.name}/{path.name}", self)
+            action.triggered.connect(lambda _checked=False, p=path: self.open(p))
+            out.append(action)
+        return out
+
     def show_commands(self) -> None:
-        palette = CommandPalette(self.actions(), self.go_to_named, self)
+        palette = CommandPalette([*self.actions(), *self._recent_actions()], self.go_to_named, self)
         at = self.header.search.mapToGlobal(self.header.search.rect().bottomRight())
         palette.move(at.x() - palette.width(), at.y() + 4)
         palette.show()

@@ -51,6 +51,8 @@ class Prover(QObject):
         self.prepare: Callable[[Proof, object], object] = lambda _proof, _hint: None
         """Called in the worker's thread with each proof: what it gives back spares the GUI thread the work."""
         self.prepared: object = None
+        self.before_sending: Callable[[Job, Source], Job] = lambda job, _source: job
+        """Asked when a burst is over: the job as it is to be proved."""
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(wait_ms)
@@ -104,6 +106,7 @@ class Prover(QObject):
         job, source, hint = self._next
         self._next = None
         made = source()
+        job = self.before_sending(job, made)
         with self._lock:
             self._waiting = Request(self._number, job, made, hint)
             self._lock.notify()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
@@ -16,6 +17,7 @@ class FirstPage(QWidget):
 
     demo_asked = Signal(str)
     open_asked = Signal()
+    new_asked = Signal()
     kept_asked = Signal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -34,13 +36,15 @@ class FirstPage(QWidget):
         self.slip = QPushButton("Demo with one slip in it")
         self.slip.setProperty("strong", True)
         self.clean = QPushButton("The same, clean")
+        self.new = QPushButton("New program")
         self.open = QPushButton("Open a job or a program…")
+        self.new.clicked.connect(self.new_asked)
         self.slip.clicked.connect(lambda: self.demo_asked.emit("vent-bracket-slip"))
         self.clean.clicked.connect(lambda: self.demo_asked.emit("vent-bracket"))
         self.open.clicked.connect(self.open_asked)
         row = QHBoxLayout()
         row.setSpacing(10)
-        for button in (self.slip, self.clean, self.open):
+        for button in (self.slip, self.clean, self.new, self.open):
             button.setMinimumHeight(32)
             row.addWidget(button)
         row.addStretch(1)
@@ -49,6 +53,9 @@ class FirstPage(QWidget):
         inner.addWidget(title)
         inner.addWidget(words)
         inner.addLayout(row)
+        self.again = QVBoxLayout()
+        self.again.setSpacing(4)
+        inner.addLayout(self.again)
         self.kept = QPushButton()
         self.kept.hide()
         inner.addWidget(self.kept, 0, Qt.AlignmentFlag.AlignLeft)
@@ -74,3 +81,15 @@ class FirstPage(QWidget):
             newest = there[0]
             self.kept.setText(f"Open {newest.program.name}, whose last changes were not saved")
             self.kept.clicked.connect(lambda: self.kept_asked.emit(newest.opened))
+
+    def offer_recent(self, paths: Sequence[Path]) -> None:
+        """What was open before, a line each."""
+        if paths:
+            self.again.addWidget(label("Open again", quiet=True))
+        for path in paths[:5]:
+            button = QPushButton(f"{path.name}   {path.parent}")
+            button.setProperty("page", True)
+            button.setToolTip(str(path))
+            button.setMaximumWidth(560)
+            button.clicked.connect(lambda _checked=False, p=path: self.kept_asked.emit(p))
+            self.again.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)

@@ -88,6 +88,7 @@ class FillPanel(QWidget):
         self.choice.currentIndexChanged.connect(lambda _i: self._on_chosen())
         self.tool.activated.connect(lambda _i: self.take_tool())
         document.job_changed.connect(self._on_job_changed)
+        document.proof_changed.connect(self._on_proof_changed)
         self._on_chosen()
         self._look()
 
@@ -122,6 +123,17 @@ class FillPanel(QWidget):
             self.tool.addItem(f"T{number} {tool.name}", number)
         self.form.set_unit(job.units)
         self._begin()
+
+    def _on_proof_changed(self) -> None:
+        """A bare program's tools are guessed: another one called is another one here."""
+        job = self._document.job
+        known = [self.tool.itemData(k) for k in range(self.tool.count())]
+        if job is not None and job.guessed and sorted(job.bench.tools) != known:
+            chosen = self.tool.currentData()
+            self.tool.clear()
+            for number, tool in sorted(job.bench.tools.items()):
+                self.tool.addItem(f"T{number} {tool.name}", number)
+            self.tool.setCurrentIndex(max(self.tool.findData(chosen), 0))
 
     def _begin(self) -> None:
         """What the form most likely is about: the stock's outline and middle, and a tool that fits."""

@@ -31,6 +31,8 @@ from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.reckon.form import point_blocks, write, xy
 from underglass.core.units import Unit, from_mm, show_length, to_mm
 
+DRAWN = (".dxf", ".png", ".jpg", ".jpeg", ".bmp", ".gif", ".svg")
+"""What is taken for a drawing or a picture by its name."""
 _PICTURES = "*.png *.jpg *.jpeg *.bmp *.gif *.svg"
 
 

@@ -22,7 +22,7 @@ _WORD = re.compile(r"\{([^{}]*)\}")
 class ShopTexts:
     """Four texts, lines parted by ``\\n``. What stands here at first: common practice, no source."""
 
-    start: str = "%\nO{PROGRAM} ({TITLE})\n{UNITS} G17 G40 G49 G80 G90 G94"
+    start: str = "%\nO{PROGRAM} ({TITLE})\n{UNITS} G17 G40 G49 G54 G80 G90 G94"
     tool_start: str = "({TOOL})\nT{T} M6\nG0 G54 X{X} Y{Y} S{S} M3\nG43 H{H} Z{Z}"
     tool_end: str = "G0 Z{Z} M9\nM5"
     end: str = "G0 Z{Z} M9\nM5\nG53 G0 Z0.\nM30\n%"
