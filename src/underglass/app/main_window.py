@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
@@ -19,11 +18,11 @@ from PySide6.QtWidgets import (
 )
 
 from underglass.app.actions import make_actions
+from underglass.app.beside import guessed_anew, prepare_glass
 from underglass.app.comparing import Comparing
 from underglass.app.document import Document
 from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
-from underglass.app.glass.stage import prepare
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
 from underglass.app.parts.command_palette import CommandPalette
@@ -45,34 +44,16 @@ from underglass.app.write.program_column import ProgramColumn
 from underglass.app.write.program_editor import ProgramEditor
 from underglass.app.write.side import WriteSide
 from underglass.core.files.demo import copy_demo
-from underglass.core.files.guess import guess_job
 from underglass.core.files.recovery import all_kept, recovery_folder
 from underglass.core.finding import Finding, worst
 from underglass.core.language.block import read_block
 from underglass.core.language.outline import line_of_number, sections
 from underglass.core.language.pasted import cleaned
-from underglass.core.language.source import Source
-from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
 _HALF_TYPED_MS = 1500
 """How long a block that cannot be read is taken for one that is still being typed."""
-
-
-def prepare_glass(proof: Proof, hint: object) -> object:
-    """What the glass will show of a proof, worked out beside the window: at a line (int) or a moment (float)."""
-    if isinstance(hint, int):
-        moves = proof.moves_of_line(hint)
-        return prepare(proof, proof.timing.end_of(moves[1]) if moves is not None else proof.moment_of_line(hint))
-    return prepare(proof, hint if isinstance(hint, float) else None)
-
-
-def guessed_anew(job: Job, source: Source) -> Job:
-    """A bare program's job follows its text, as long as guessing costs no more than a moment."""
-    if not job.guessed or len(source.lines) > 2000:
-        return job
-    return replace(guess_job(source, Path(job.file)), title=job.title, control=job.control)
 
 
 class MainWindow(QMainWindow):
