@@ -405,3 +405,17 @@ def test_files_let_fall_on_the_window_are_opened(plain: Plain, qtbot: QtBot, tmp
         if opened:
             assert window.document.source.name == "bare.nc"
     assert "no picture" in window.trouble and window.side.page == "print"
+
+
+def test_a_program_that_never_was_saved_survives_a_kill_too(window: MainWindow, qtbot: QtBot) -> None:
+    window.new_program()
+    with qtbot.waitSignal(window.filing.keeper.kept, timeout=10_000):
+        qtbot.keyClicks(window.editor, "T1 M6")
+    other = MainWindow(window.settings)
+    qtbot.addWidget(other, before_close_func=lambda w: w.document.set_modified(False))
+    other.show()
+    assert "new-program.nc" in other.first_page.kept.text()
+    other.first_page.kept.click()
+    assert "not saved" in other.trouble
+    other.notice.buttons[0].click()
+    assert "T1 M6" in other.document.lines and other.document.modified

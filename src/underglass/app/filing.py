@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QSettings
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from underglass.app.document import Document
-from underglass.app.keeping import Keeper
+from underglass.app.keeping import NEW_NAME, Keeper
 from underglass.app.parts.notice import Notice
 from underglass.core.compose.shop import ShopTexts, filled, values_for
 from underglass.core.errors import UnderGlassError, UnusableFile
@@ -22,7 +22,6 @@ from underglass.core.files.save import write_whole
 from underglass.core.language.source import read_bytes, read_text
 from underglass.core.reckon.form import CannotBe
 
-NEW_NAME = "new-program.nc"
 _RECENT = 8
 _KINDS = "Jobs and programs (*.job.toml *.nc *.ngc *.tap *.cnc *.txt);;Everything (*)"
 
@@ -80,9 +79,13 @@ class Filing(QObject):
         self.before_open()
         job = replace(guess_job(source, Path.home() / NEW_NAME), title="New program")
         self._document.open(job, source, None)
+        self.keeper.watch(self.keeper.place)
         self._notice.say(
             "A new program. Until a job says what is really there, the stock is guessed around what it cuts.", calm=True
         )
+        kept = self.keeper.kept_here()
+        if kept is not None:
+            self._offer_kept(kept)
         return True
 
     # -- what was open before ----------------------------------------------------------------------------------------

@@ -11,6 +11,7 @@ from underglass.app.document import Document
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.recovery import Kept, keep, kept_for, let_go
 
+NEW_NAME = "new-program.nc"
 _KEEP_AFTER_MS = 1500
 _LOOK_AFTER_MS = 150
 
@@ -43,6 +44,11 @@ class Keeper(QObject):
         self._lock = threading.Lock()
         document.text_changed.connect(self._on_text_changed)
 
+    @property
+    def place(self) -> Path:
+        """What the text is kept for: the program's file, or a name of its own for one that has none yet."""
+        return self._document.program_path or self.folder / NEW_NAME
+
     # -- against a kill ----------------------------------------------------------------------------------------------
 
     def _on_text_changed(self) -> None:
@@ -57,8 +63,8 @@ class Keeper(QObject):
     def keep_now(self) -> None:
         """Write down what is not saved; off the GUI thread, for long programs take their time."""
         document = self._document
-        path = document.program_path
-        if path is None or self.opened is None or not document.modified:
+        path = self.place
+        if self.opened is None or document.job is None or not document.modified:
             return
         source, newline = document.source, document.buffer.newline
         if len(document.lines) < 20_000 or document.buffer.mixed_ends:
@@ -86,14 +92,12 @@ class Keeper(QObject):
         """Nothing needs to be kept for the open program."""
         self._keep_soon.stop()
         self._forgotten += 1
-        if self._document.program_path is not None:
-            with self._lock:
-                let_go(self.folder, self._document.program_path)
+        with self._lock:
+            let_go(self.folder, self.place)
 
     def kept_here(self) -> Kept | None:
         """What was kept for the program that is open, from a session that ended without saving."""
-        path = self._document.program_path
-        return kept_for(self.folder, path) if path is not None else None
+        return kept_for(self.folder, self.place)
 
     # -- changes from outside ----------------------------------------------------------------------------------------
 

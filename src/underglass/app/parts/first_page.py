@@ -75,12 +75,15 @@ class FirstPage(QWidget):
 
     def offer_kept(self, found: Sequence[Kept]) -> None:
         """Offer the newest program whose changes were not saved when Under Glass last ended."""
-        there = [kept for kept in found if kept.opened.exists()]
+        there = [kept for kept in found if kept.opened.exists() or not kept.program.exists()]
         self.kept.setVisible(bool(there))
         if there:
             newest = there[0]
             self.kept.setText(f"Open {newest.program.name}, whose last changes were not saved")
-            self.kept.clicked.connect(lambda: self.kept_asked.emit(newest.opened))
+            # A program that never was saved has no file: it is begun anew, and its text offered there.
+            self.kept.clicked.connect(
+                lambda: self.kept_asked.emit(newest.opened) if newest.opened.exists() else self.new_asked.emit()
+            )
 
     def offer_recent(self, paths: Sequence[Path]) -> None:
         """What was open before, a line each."""
