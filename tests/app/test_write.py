@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from pytestqt.qtbot import QtBot
 
@@ -419,3 +419,20 @@ def test_a_program_that_never_was_saved_survives_a_kill_too(window: MainWindow, 
     assert "not saved" in other.trouble
     other.notice.buttons[0].click()
     assert "T1 M6" in other.document.lines and other.document.modified
+
+
+def test_bookmarks_and_the_page_are_remembered(plain: Plain, qtbot: QtBot) -> None:
+    window = plain(TEXT)
+    window.go_to_page("reckon")
+    for line in (3, 8):
+        window.editor.go_to(line)
+        run(window, "Bookmark on or off")
+    path = window.document.program_path
+    assert path is not None
+    window.close()
+    window.settings.sync()
+    other = MainWindow(QSettings(window.settings.fileName(), QSettings.Format.IniFormat))
+    qtbot.addWidget(other)
+    other.show()
+    assert other.open(path.parent / "plain.job.toml")
+    assert other.document.bookmarks == {3, 8} and other.side.page == "reckon"

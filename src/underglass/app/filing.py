@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -23,6 +24,7 @@ from underglass.core.language.source import read_bytes, read_text
 from underglass.core.reckon.form import CannotBe
 
 _RECENT = 8
+_MOST_BOOKMARKS = 500
 _KINDS = "Jobs and programs (*.job.toml *.nc *.ngc *.tap *.cnc *.txt);;Everything (*)"
 
 
@@ -52,10 +54,11 @@ class Filing(QObject):
             return False
         self._notice.say("")
         self.before_open()
-        self.keeper.forget() if self._document.modified else None
+        self.remember_bookmarks()
         self._document.open(job, source, program)
         self.keeper.watch(path)
         self._remember(path)
+        self._recall_bookmarks()
         if job.guessed:
             self._notice.say(
                 "A program without a job is proved with guesses. " + "; ".join(job.guessed) + ".", calm=True
@@ -95,6 +98,28 @@ class Filing(QObject):
         kept = self.settings.value("recent") if self.settings is not None else None
         names = [kept] if isinstance(kept, str) else kept if isinstance(kept, list) else []
         return [Path(name) for name in names if isinstance(name, str) and Path(name).is_file()][:_RECENT]
+
+    def remember_bookmarks(self) -> None:
+        """Keep the open program's bookmarks for the next time."""
+        path = self._document.program_path
+        if self.settings is None or path is None:
+            return
+        key = f"bookmarks/{hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:16]}"
+        if self._document.bookmarks:
+            self.settings.setValue(key, ",".join(map(str, sorted(self._document.bookmarks)[:_MOST_BOOKMARKS])))
+        else:
+            self.settings.remove(key)
+
+    def _recall_bookmarks(self) -> None:
+        path = self._document.program_path
+        if self.settings is None or path is None:
+            return
+        key = f"bookmarks/{hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:16]}"
+        kept = str(self.settings.value(key) or "")
+        last = len(self._document.lines)
+        for number in kept.split(","):
+            if number.isdigit() and 1 <= int(number) <= last:
+                self._document.toggle_bookmark(int(number))
 
     def _remember(self, path: Path) -> None:
         if self.settings is not None:

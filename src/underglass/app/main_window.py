@@ -105,6 +105,9 @@ class MainWindow(QMainWindow):
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
         self.set_colours(self.colours)
+        page = self.settings.value("page")
+        if page in self.side.buttons:
+            self.side.choose(str(page))
         self.go_to_place("prove")
         self.stack.setCurrentWidget(self.first_page)
 
@@ -505,6 +508,8 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())
+        self.settings.setValue("page", self.side.page)
+        self.filing.remember_bookmarks()
         self.player.stop()
         self.prover.close()
         event.accept()
