@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import shapely
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from underglass.core.compose.all import OPERATIONS
@@ -113,6 +113,7 @@ def test_a_round_pocket_is_what_the_form_says(
     st.floats(14, 80), st.floats(14, 50), st.floats(5, 7), st.floats(1, 12), st.floats(0.5, 4), st.integers(20, 70),
     st.sampled_from(["0", "0.15", "0.5"]), st.sampled_from(["helix", "ramp", "plunge"]), st.sampled_from(["plain", "comp"]),
 )  # fmt: skip
+@example(14.0, 28.125, 5.0, 1.0, 1.0, 20, "0.15", "helix", "comp")  # a corner as round as the tool
 @settings(max_examples=20, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_any_pocket_cuts_its_region_and_no_more(
     prove_text: Callable[..., Proof], long: float, wide: float, corner: float, deep: float, down: float, over: int,

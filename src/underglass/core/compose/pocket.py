@@ -133,13 +133,17 @@ def _last_round(w: Writer, e: Entries, middle: tuple[float, float], wall: _Ring,
     f = e.positive("f", "The feed")
     comp = e.word("finish") == "comp"
     cx, cy = middle
-    ring = wall if comp else _Ring(wall.cx, wall.cy, wall.a - r, wall.b - r, wall.c - r)
+    # A corner as round as the tool is written sharp: the tool rounds it by itself, and an arc rounded down by half a
+    # micrometre would be tighter than the tool.
+    slack = 0.0002 if e.unit == "inch" else 0.005
+    outline = _Ring(wall.cx, wall.cy, wall.a, wall.b, 0.0) if wall.c < r + slack else wall
+    ring = outline if comp else _Ring(wall.cx, wall.cy, wall.a - r, wall.b - r, wall.c - r)
     x, y = ring.start()
     s = -1.0 if clockwise else 1.0
     if comp:
-        lead = min(1.5 * r, 0.9 * min(wall.a, wall.b))
+        lead = 1.5 * r
         need(
-            lead > 1.05 * r,
+            lead <= 0.9 * min(wall.a, wall.b),
             "there is no room to come onto the wall with G41: choose the tool's centre, or a smaller tool",
             "finish",
         )

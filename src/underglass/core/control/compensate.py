@@ -30,6 +30,8 @@ Point = tuple[float, float]
 Corner = Literal["rolled", "extended"]
 _PARALLEL = 1e-7
 """Sine of the angle below which two directions are one: a micrometre on ten metres."""
+_ROUNDED_MM = 0.005
+"""A corner whose two ways pass each other by no more than this is a smooth one: its figures were rounded to three places."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -315,6 +317,8 @@ class Compensator:
             self._make(one, a)
         elif cross * self.side > _PARALLEL:
             meeting = self._crossing(one, two)
+            if meeting is None and math.dist(a, b) <= _ROUNDED_MM:
+                meeting = a
             if meeting is None:
                 self._trouble(
                     "comp-inside-corner",
