@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
 
 import click
@@ -32,11 +31,10 @@ from underglass.core.files.report import (
 from underglass.core.files.sarif import as_sarif
 from underglass.core.finding import Severity, worst
 from underglass.core.proof import measure as measuring
-from underglass.core.proof.compare import compare_runs
 from underglass.core.proof.measure import Surface, heights, part_mesh
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
-from underglass.core.removal.field import default_cell
+from underglass.core.proof.two_runs import compare_jobs
 from underglass.core.units import MM_PER_INCH
 
 _PATHS = {"csv": path_as_csv, "json": path_as_json, "svg": path_as_svg, "dxf": path_as_dxf}
@@ -177,13 +175,10 @@ def part(job: Path, line: int | None, out: Path) -> None:
 def compare(job_a: Path, job_b: Path, form: str) -> None:
     """Same part or not: the volume that differs, where, and how path and time differ. Exit code 1: not the same part."""
     (one, source_a, _a), (two, source_b, _b) = load(job_a), load(job_b)
-    if [s.extent for s in one.bench.stocks] != [s.extent for s in two.bench.stocks]:
-        raise Failure("the two jobs do not start from the same stock")
-    cell = max((j.settings.cell or max(map(default_cell, j.bench.stocks), default=1.0)) for j in (one, two))
-    proofs = [
-        prove(replace(j, settings=replace(j.settings, cell=cell)), s) for j, s in ((one, source_a), (two, source_b))
-    ]
-    found = compare_runs(proofs[0], proofs[1])
+    try:
+        found = compare_jobs(one, source_a, two, source_b)
+    except ValueError as problem:
+        raise Failure(str(problem)) from None
     if form == "json":
         click.echo(json.dumps(comparison_as_dict(found, job_a.name, job_b.name), indent=1, ensure_ascii=False))
     else:

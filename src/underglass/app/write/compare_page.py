@@ -5,8 +5,8 @@ from __future__ import annotations
 import html
 import threading
 import traceback
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
@@ -26,10 +26,9 @@ from underglass.app.style.theme import number_font
 from underglass.core.errors import Cancelled
 from underglass.core.language.align import Row, aligned, differing, groups
 from underglass.core.language.source import Source
-from underglass.core.proof.compare import Comparison, compare_runs
+from underglass.core.proof.compare import Comparison
 from underglass.core.proof.job import Job
-from underglass.core.proof.prove import prove
-from underglass.core.removal.field import default_cell
+from underglass.core.proof.two_runs import compare_jobs
 from underglass.core.units import Unit, show_clock, show_length
 
 _NUMBERS = 46
@@ -259,7 +258,7 @@ class ComparePage(QWidget):
 
         def work() -> None:
             try:
-                answer: object = self._worked_out(a, b, lambda: number != self._number)
+                answer: object = compare_jobs(a.job, a.source, b.job, b.source, lambda: number != self._number)
             except Cancelled:
                 return
             except ValueError as problem:
@@ -270,17 +269,6 @@ class ComparePage(QWidget):
             self._done.emit(number, answer)
 
         threading.Thread(target=work, name="compare", daemon=True).start()
-
-    @staticmethod
-    def _worked_out(a: Side, b: Side, stale: Callable[[], bool]) -> Comparison:
-        if [s.extent for s in a.job.bench.stocks] != [s.extent for s in b.job.bench.stocks]:
-            raise ValueError("the two jobs do not start from the same stock: only their texts can be compared")
-        cell = max((j.settings.cell or max(map(default_cell, j.bench.stocks), default=1.0)) for j in (a.job, b.job))
-        proofs = [
-            prove(replace(side.job, settings=replace(side.job.settings, cell=cell)), side.source, cancelled=stale)
-            for side in (a, b)
-        ]
-        return compare_runs(proofs[0], proofs[1])
 
     def stop(self) -> None:
         """Let go of what is being worked out."""

@@ -169,7 +169,7 @@ class FillPanel(QWidget):
             inch = self.form.unit == "inch"
             entered["s"] = f"{rpm:.0f}"
             entered["f"] = plain(from_mm(feed, "inch"), 1) if inch else f"{round(feed, -1):.0f}"
-            entered["fz"] = plain(from_mm(feed, "inch") / 3, 1) if inch else f"{round(feed / 3, -1):.0f}"
+            entered["fdown"] = plain(from_mm(feed, "inch") / 3, 1) if inch else f"{round(feed / 3, -1):.0f}"
         if "corner" in entered or "corner" in self.form.entered:
             least = from_mm(tool.DC, self.form.unit) / 2.0
             try:

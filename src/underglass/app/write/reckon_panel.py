@@ -107,13 +107,9 @@ class ReckonPanel(QWidget):
                 ways = ["points, absolute", "points, one from another"]
                 for name in reversed(ways) if incremental else ways:
                     self.which.addItem(name, name)
-            elif len(answer.blocks) > 1 and all(b.startswith(("G2 ", "G3 ")) or "G1 X" in b for b in answer.blocks[:2]):
-                same = answer.blocks[0].split()[0] in ("G2", "G3")
-                if same or self.reckoner.name.startswith("Tangent from"):
-                    for block in answer.blocks:
-                        self.which.addItem(block, (block,))
-                else:
-                    self.which.addItem(f"{len(answer.blocks)} blocks", answer.blocks)
+            elif answer.alternatives:
+                for block in answer.blocks:
+                    self.which.addItem(block, (block,))
             elif answer.blocks:
                 self.which.addItem(
                     answer.blocks[0] if len(answer.blocks) == 1 else f"{len(answer.blocks)} blocks", answer.blocks

@@ -11,7 +11,7 @@ COMMON = (
     Field("d", "Tool diameter", start="10", start_inch="0.5"),
     Field("s", "Spindle S", "number", "4000"),
     Field("f", "Feed F", "feed", "600", "24"),
-    Field("fz", "Feed downwards", "feed", "200", "8"),
+    Field("fdown", "Feed downwards", "feed", "200", "8"),
     Field("safe", "Safe Z", start="25", start_inch="1", tip="Height for the ways between"),
     Field("near", "Slow from", start="2", start_inch="0.08", tip="Rapid goes down to this height above the cut"),
     Field("cool", "Coolant", "choice", "m8", choices=(("m8", "on, M8"), ("off", "off"))),

@@ -33,7 +33,7 @@ def _face(e: Entries) -> Answer:
     w = Writer(e.unit)
     opening(w, e)
     safe, near = e.number("safe"), top + e.number("near")
-    feed, down = e.positive("f", "The feed"), e.positive("fz", "The feed downwards")
+    feed, down = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
 
     def place(a: float, b: float) -> tuple[float, float]:
         return (a, b) if along_x else (b, a)

@@ -93,7 +93,7 @@ def _down(w: Writer, e: Entries, room: tuple[float, float], r: float, top: float
     The ``first`` time the tool comes from above; later it stands on the floor of the pass before and stays there.
     """
     cx, cy = e.number("cx"), e.number("cy")
-    f, way = e.positive("fz", "The feed downwards"), e.word("way")
+    f, way = e.positive("fdown", "The feed downwards"), e.word("way")
 
     def begin(x: float, y: float) -> None:
         if first:

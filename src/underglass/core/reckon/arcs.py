@@ -101,7 +101,9 @@ def _arc_answer(
         blocks.append(f"{e.word('way')} {ends} R{e.code(signed)}")
     steps.append(f"I = xc - xs = {e.show(cx)} - {e.show(x0)} = {e.show(i)}")
     steps.append(f"J = yc - ys = {e.show(cy)} - {e.show(y0)} = {e.show(j)}")
-    return Answer(tuple(rows), tuple(steps), tuple(blocks), _drawn(x0, y0, x1, y1, cx, cy, clockwise))
+    return Answer(
+        tuple(rows), tuple(steps), tuple(blocks), _drawn(x0, y0, x1, y1, cx, cy, clockwise), alternatives=True
+    )
 
 
 _START = (Field("x0", "Start X", start="0"), Field("y0", "Start Y", start="0"))

@@ -122,8 +122,9 @@ def _tangent(e: Entries) -> Answer:
             f"angle at the centre = acos(R/d) = acos({e.show(r)}/{e.show(d)}) = {plain(math.degrees(math.acos(r / d)))}\u00b0",
             f"length = sqrt(d\u00b2 - R\u00b2) = {e.show(length)}",
         ),
-        (f"G1 {xy(*one, e.unit)}", f"G1 {xy(*other, e.unit)}"),
-        (
+        alternatives=True,
+        blocks=(f"G1 {xy(*one, e.unit)}", f"G1 {xy(*other, e.unit)}"),
+        strokes=(
             Stroke("arc", (*centre, r, 0.0, 360.0), "part"),
             Stroke("line", (*p, *one), "path"), Stroke("line", (*p, *other), "help"),
             Stroke("line", (*centre, *one), "measure", f"R{e.code(r)}"),

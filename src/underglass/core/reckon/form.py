@@ -108,6 +108,8 @@ class Answer:
     points: tuple[tuple[float, float], ...] = ()
     """Places that may be written as X and Y, absolute or one from another."""
     note: str = ""
+    alternatives: bool = False
+    """Whether one of ``blocks`` is to be written, not all of them one after another."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,26 @@
+"""Two jobs run on the same cells and compared: for the window and the command line alike."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from underglass.core.language.source import Source
+from underglass.core.proof.compare import Comparison, compare_runs
+from underglass.core.proof.job import Job
+from underglass.core.proof.prove import prove
+from underglass.core.removal.field import default_cell
+
+
+def compare_jobs(
+    one: Job, source_one: Source, two: Job, source_two: Source, cancelled: Callable[[], bool] = lambda: False
+) -> Comparison:
+    """Prove both with the larger of their cells. Raises ``ValueError`` where the stocks differ, ``Cancelled``."""
+    if [s.extent for s in one.bench.stocks] != [s.extent for s in two.bench.stocks]:
+        raise ValueError("the two jobs do not start from the same stock")
+    cell = max((j.settings.cell or max(map(default_cell, j.bench.stocks), default=1.0)) for j in (one, two))
+    proofs = [
+        prove(replace(j, settings=replace(j.settings, cell=cell)), s, cancelled=cancelled)
+        for j, s in ((one, source_one), (two, source_two))
+    ]
+    return compare_runs(proofs[0], proofs[1])
