@@ -10,10 +10,14 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from underglass.app.job_history import JobHistory, Standing
+from underglass.core.files.job import read_job_text
+from underglass.core.files.job_edit import JobEdit, put_register
+from underglass.core.files.job_write import written
 from underglass.core.finding import Finding
 from underglass.core.language.buffer import Buffer, Change, line_after
 from underglass.core.language.source import Source, read_bytes, read_lines, read_text
-from underglass.core.proof.fixes import RegisterFix, with_register
+from underglass.core.proof.fixes import RegisterFix
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.units import Unit
@@ -32,7 +36,7 @@ class Document(QObject):
     finding_changed = Signal()
     units_changed = Signal()
     bookmarks_changed = Signal()
-    registers_changed = Signal()
+    setup_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -44,8 +48,9 @@ class Document(QObject):
         self.buffer.finished.append(self._on_buffer_finished)
         self.modified = False
         self.bookmarks: set[int] = set()
-        self.register_fixes: list[tuple[RegisterFix, Job]] = []
-        """Registers set here and not saved yet, each with the job as it was before."""
+        self.job_text = ""
+        """The job file's text as it stands; empty for a bare program."""
+        self.history = JobHistory()
         self.proof: Proof | None = None
         self._asked: tuple[int, Source] = (-1, self.source)
         self.by_line = True
@@ -57,15 +62,16 @@ class Document(QObject):
 
     # -- what is open --------------------------------------------------------------------------------------------
 
-    def open(self, job: Job, source: Source, program_path: Path | None) -> None:
+    def open(self, job: Job, source: Source, program_path: Path | None, job_text: str = "") -> None:
         """Take up a job and its program; everything that was about the last one is let go."""
         self.job = job
+        self.job_text = job_text
+        self.history.begin()
         self.source = source
         self.program_path = program_path
         self.buffer.newline = source.newline
         self.buffer.load(source.text if source.is_text else "")
         self.bookmarks = set()
-        self.register_fixes = []
         self._asked = (self.buffer.revision, source)
         self.by_line = True
         self.proof = None
@@ -104,7 +110,7 @@ class Document(QObject):
                 self.bookmarks_changed.emit()
 
     def _on_buffer_finished(self) -> None:
-        self.set_modified(self.buffer.modified or bool(self.register_fixes))
+        self._look_modified()
         self.text_changed.emit()
 
     def set_text(self, text: str) -> None:
@@ -116,21 +122,70 @@ class Document(QObject):
             self.modified = modified
             self.modified_changed.emit(modified)
 
+    def _look_modified(self) -> None:
+        self.set_modified(self.buffer.modified or self.history.modified)
+
+    # -- the setup -----------------------------------------------------------------------------------------------------
+
+    @property
+    def job_path(self) -> Path | None:
+        """Where the job file lies, or is to lie by its program's name; None where nothing is open."""
+        if self.job is None:
+            return None
+        path = Path(self.job.file)
+        return path if path.suffix == ".toml" else path.with_suffix(".job.toml")
+
+    def job_edit(self) -> JobEdit:
+        """The job file's text to be changed; a bare program's job is written out with its guesses. Raises ``UnusableFile``."""
+        assert self.job is not None
+        return JobEdit(self.job_text or written(self.job), self.job.file)
+
+    def change_job(self, text: str, what: str, key: str = "") -> None:
+        """The job as another text has it: one step that can be undone; strokes of one ``key`` are joined.
+
+        Raises ``UnusableFile`` or ``BadEntry``, and nothing changes, where the text is no job.
+        """
+        path = self.job_path
+        if self.job is None or path is None or text == self.job_text:
+            return
+        before = Standing(self.job, self.job_text)
+        job = read_job_text(text, path)
+        self.history.made(what, key, before, Standing(job, text))
+        self._put_job(Standing(job, text))
+
+    def _put_job(self, standing: Standing) -> None:
+        self.job, self.job_text = standing.job, standing.text
+        self._look_modified()
+        self.setup_changed.emit()
+
+    def undo_setup(self) -> str:
+        """Take the last change of the setup back; what it was, or empty."""
+        step = self.history.undo()
+        if step is None:
+            return ""
+        self._put_job(step.before)
+        return step.what
+
+    def redo_setup(self) -> str:
+        """Make the change again that was taken back; what it was, or empty."""
+        step = self.history.redo()
+        if step is None:
+            return ""
+        self._put_job(step.after)
+        return step.what
+
     def set_register(self, fix: RegisterFix) -> None:
         """Set a register of the control; it is written to the job file with the next save."""
         if self.job is None:
             return
-        self.register_fixes.append((fix, self.job))
-        self.job = with_register(self.job, fix)
-        self.set_modified(True)
-        self.registers_changed.emit()
+        edit = self.job_edit()
+        put_register(edit, self.job, fix.group, fix.key, fix.after)
+        self.change_job(edit.text, f"set {fix.key}")
 
-    def take_back_register(self) -> None:
-        """The register that was set last is as it was before."""
-        if self.register_fixes:
-            _fix, self.job = self.register_fixes.pop()
-            self.set_modified(self.buffer.modified or bool(self.register_fixes))
-            self.registers_changed.emit()
+    def job_saved(self) -> None:
+        """The job file holds the job as it stands."""
+        self.history.mark_saved()
+        self._look_modified()
 
     def toggle_bookmark(self, line: int) -> None:
         """Mark a line (from 1) to come back to, or take its mark away."""
@@ -146,7 +201,7 @@ class Document(QObject):
         self.source = read_bytes(data, path.name)
         self.program_path = path
         self.buffer.mark_saved()
-        self.set_modified(bool(self.register_fixes))
+        self._look_modified()
 
     def program(self) -> Source:
         """The program as it stands now; made once for each revision."""

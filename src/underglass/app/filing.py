@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import shutil
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -14,11 +15,10 @@ from underglass.app.document import Document
 from underglass.app.keeping import NEW_NAME, Keeper
 from underglass.app.parts.notice import Notice
 from underglass.core.compose.shop import ShopTexts, filled, values_for
-from underglass.core.errors import UnderGlassError, UnusableFile
+from underglass.core.errors import UnderGlassError
 from underglass.core.files.guess import guess_job
-from underglass.core.files.job_edit import set_register
-from underglass.core.files.load import load
-from underglass.core.files.recovery import Kept
+from underglass.core.files.job_files import companions, rename_companion
+from underglass.core.files.load import load, read_text_of
 from underglass.core.files.save import write_whole
 from underglass.core.language.source import read_bytes, read_text
 from underglass.core.reckon.form import CannotBe
@@ -26,6 +26,17 @@ from underglass.core.reckon.form import CannotBe
 _RECENT = 8
 _MOST_BOOKMARKS = 500
 _KINDS = "Jobs and programs (*.job.toml *.nc *.ngc *.tap *.cnc *.txt);;Everything (*)"
+
+
+def _in_its_way(path: Path, text: str) -> bytes:
+    """A job file's text with the line ends and the mark that its file had."""
+    try:
+        old = path.read_bytes()
+    except OSError:
+        old = b""
+    if b"\r\n" in old:
+        text = text.replace("\n", "\r\n")
+    return (b"\xef\xbb\xbf" if old.startswith(b"\xef\xbb\xbf") else b"") + text.encode("utf-8")
 
 
 class Filing(QObject):
@@ -38,6 +49,7 @@ class Filing(QObject):
         self._window = window
         self.keeper = Keeper(document, folder, self)
         self.keeper.changed_outside.connect(self._on_changed_outside)
+        self.keeper.job_changed_outside.connect(self._on_job_changed_outside)
         self.before_open: Callable[[], None] = lambda: None
         self.settings: QSettings | None = None
 
@@ -49,13 +61,14 @@ class Filing(QObject):
             return False
         try:
             job, source, program = load(path)
+            text = read_text_of(path) if path.suffix == ".toml" else ""
         except UnderGlassError as error:
             self._notice.say(str(error))
             return False
         self._notice.say("")
         self.before_open()
         self.remember_bookmarks()
-        self._document.open(job, source, program)
+        self._document.open(job, source, program, text)
         self.keeper.watch(path)
         self._remember(path)
         self._recall_bookmarks()
@@ -63,9 +76,7 @@ class Filing(QObject):
             self._notice.say(
                 "A program without a job is proved with guesses. " + "; ".join(job.guessed) + ".", calm=True
             )
-        kept = self.keeper.kept_here()
-        if kept is not None:
-            self._offer_kept(kept)
+        self._offer_kept()
         return True
 
     def new(self, shop: ShopTexts) -> bool:
@@ -86,9 +97,7 @@ class Filing(QObject):
         self._notice.say(
             "A new program. Until a job says what is really there, the stock is guessed around what it cuts.", calm=True
         )
-        kept = self.keeper.kept_here()
-        if kept is not None:
-            self._offer_kept(kept)
+        self._offer_kept()
         return True
 
     # -- what was open before ----------------------------------------------------------------------------------------
@@ -126,15 +135,27 @@ class Filing(QObject):
             others = [str(p) for p in self.recent() if p != path.resolve()]
             self.settings.setValue("recent", [str(path.resolve()), *others][:_RECENT])
 
-    def _offer_kept(self, kept: Kept) -> None:
-        text = read_bytes(kept.data).text.replace("\r\n", "\n").replace("\r", "\n")
+    def _offer_kept(self) -> None:
+        """What was typed or set and not saved before Under Glass last ended."""
+        document = self._document
+        kept, kept_job = self.keeper.kept_here(), self.keeper.kept_job()
+        if kept is None and kept_job is None:
+            return
+        names = [k.program.name for k in (kept, kept_job) if k is not None]
+
+        def take() -> None:
+            if kept is not None:
+                document.set_text(read_bytes(kept.data).text.replace("\r\n", "\n").replace("\r", "\n"))
+            if kept_job is not None:
+                try:
+                    document.change_job(kept_job.data.decode("utf-8", "replace"), "took what was kept")
+                except UnderGlassError as error:
+                    self._notice.say(str(error))
+
         self._notice.say(
-            f"Changes to {kept.program.name} that were not saved when Under Glass last ended are still here.",
+            f"Changes to {' and '.join(names)} that were not saved when Under Glass last ended are still here.",
             calm=True,
-            offers=[
-                ("Take them", lambda: self._document.set_text(text)),
-                ("Throw them away", self.keeper.forget),
-            ],
+            offers=[("Take them", take), ("Throw them away", self.keeper.forget)],
         )
 
     def ask_open(self) -> None:
@@ -154,44 +175,97 @@ class Filing(QObject):
         return self.save_to(path) if path is not None else self.ask_save_as()
 
     def save_to(self, path: Path) -> bool:
-        """Write the program to this file. False, with a sentence in the window, where that cannot be done."""
-        data = self._document.filed()
-        before = self._document.program_path
+        """Write the program to this file, and the job to its own. False, with a sentence, where that cannot be done."""
+        document = self._document
+        data = document.filed()
+        before = document.program_path
         try:
-            write_whole(path, data)
-            self._save_registers()
+            if path != before or document.buffer.modified or not document.history.modified:
+                write_whole(path, data)
+            if before is None:
+                self._name_program(path)
+            self._save_job()
         except UnderGlassError as error:
             self._notice.say(str(error))
             return False
         self._notice.say("")
         self.keeper.forget()
-        self._document.saved(data, path)
+        document.saved(data, path)
         if path != before:
-            self.keeper.watch(path)
-            job = self._document.job
-            if before is None and job is not None:
-                # A new program has its name now.
-                self._document.job = replace(
-                    job, title=path.name, file=str(path), folder=str(path.parent), program=path.name
-                )
-                self._remember(path)
-                self._document.modified_changed.emit(self._document.modified)
+            self.keeper.watch(path if not document.job_text else Path(document.job.file) if document.job else path)
+            document.modified_changed.emit(document.modified)
         return True
 
-    def _save_registers(self) -> None:
-        """Registers that were set here go into the job file. Raises ``UnusableFile``."""
+    def _name_program(self, path: Path) -> None:
+        """A new program has its name now, and so has its job."""
         document = self._document
-        if not document.register_fixes or document.job is None:
+        job = document.job
+        if job is None:
             return
-        path = Path(document.job.file)
+        if document.job_text:
+            edit = document.job_edit()
+            edit.put(path.name, "program")
+            document.job = replace(job, file=str(path.with_suffix(".job.toml")), folder=str(path.parent))
+            document.change_job(edit.text, "named the program")
+        else:
+            document.job = replace(job, title=path.name, file=str(path), folder=str(path.parent), program=path.name)
+        self._remember(path)
+
+    def _save_job(self) -> None:
+        """Changes of the setup go into the job file; a bare program gets one beside it. Raises ``UnusableFile``."""
+        document = self._document
+        path = document.job_path
+        if not document.history.modified or path is None:
+            return
+        if not document.job_text:
+            document.job_saved()  # undone back to a bare program
+            return
+        fresh = not path.exists()
+        write_whole(path, _in_its_way(path, document.job_text))
+        document.job_saved()
+        self.keeper.job_written(path)
+        if fresh:
+            self._remember(path)
+
+    def save_job_as(self, path: Path) -> bool:
+        """The job and all it names under another name: program, meshes and profiles go with it into another folder."""
+        document = self._document
+        job = document.job
+        if job is None:
+            return False
+        if not path.name.endswith(".toml"):
+            path = path.with_name(f"{path.name.removesuffix('.job')}.job.toml")
+        program = document.program_path.name if document.program_path is not None else f"{path.name.split('.')[0]}.nc"
+        edit = document.job_edit()
+        edit.put(program, "program")
         try:
-            text = path.read_text(encoding="utf-8")
-        except OSError as error:
-            raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
-        for fix, before in document.register_fixes:
-            text = set_register(text, fix, before)
-        write_whole(path, text.encode("utf-8"))
-        document.register_fixes = []
+            if path.parent.resolve() != Path(job.folder).resolve():
+                for name in companions(edit):
+                    shutil.copyfile(Path(job.folder) / name, path.parent / Path(name).name)
+                    rename_companion(edit, name)
+            write_whole(path.parent / program, document.filed())
+            write_whole(path, edit.text.encode("utf-8"))
+        except (UnderGlassError, OSError) as error:
+            said = str(error) if isinstance(error, UnderGlassError) else f"{path}: not saved: {error.strerror}"
+            self._notice.say(said)
+            return False
+        self.keeper.forget()
+        document.set_modified(False)
+        line = document.line
+        if not self.open(path):
+            return False
+        document.select_line(line)
+        return True
+
+    def ask_save_job_as(self) -> bool:
+        """Ask for a name for the job and save. False where nothing was saved."""
+        path = self._document.job_path
+        if path is None:
+            return False
+        name, _kind = QFileDialog.getSaveFileName(
+            self._window, "Save the job as", str(path), "Jobs (*.job.toml);;Everything (*)"
+        )
+        return bool(name) and self.save_job_as(Path(name))
 
     def ask_save_as(self) -> bool:
         """Ask for a name and save. False where nothing was saved."""
@@ -207,7 +281,11 @@ class Filing(QObject):
             return True
         box = QMessageBox(self._window)
         box.setWindowTitle("Under Glass")
-        box.setText(f"{self._document.source.name} has changes that are not saved.")
+        job_path = self._document.job_path
+        names = [self._document.source.name] if self._document.buffer.modified else []
+        if self._document.history.modified and job_path is not None:
+            names.append(f"the setup, {job_path.name},")
+        box.setText(f"{' and '.join(names)} {'have' if len(names) > 1 else 'has'} changes that are not saved.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         drop = box.addButton("Do not save", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Keep working", QMessageBox.ButtonRole.RejectRole)
@@ -251,3 +329,27 @@ class Filing(QObject):
         source = read_bytes(data, path.name)
         document.set_text(source.text.replace("\r\n", "\n").replace("\r", "\n") if source.is_text else "")
         document.saved(data, path)
+
+    def _on_job_changed_outside(self, text: str) -> None:
+        """The job file was changed by another program: taken at once, as a step that can be undone, or asked about."""
+        document = self._document
+        path = document.job_path
+        if path is None or text == document.job_text:
+            return
+
+        def take() -> None:
+            try:
+                document.change_job(text, "took the file's setup")
+            except UnderGlassError as error:
+                self._notice.say(str(error))
+                return
+            document.job_saved()
+
+        if not document.history.modified:
+            take()
+            self._notice.say(f"{path.name} was changed by another program; its new setup is open now.", calm=True)
+            return
+        self._notice.say(
+            f"{path.name} was changed by another program, and here, too.",
+            offers=[("Take the file's setup", take), ("Keep mine", lambda: None)],
+        )

@@ -9,6 +9,7 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from underglass.app.document import Document
 from underglass.core.errors import UnderGlassError
+from underglass.core.files.load import read_text_of
 from underglass.core.files.recovery import Kept, keep, kept_for, let_go
 
 NEW_NAME = "new-program.nc"
@@ -20,6 +21,7 @@ class Keeper(QObject):
     """``changed_outside`` brings the file's new bytes, or None where the file is gone."""
 
     changed_outside = Signal(object)
+    job_changed_outside = Signal(str)
     kept = Signal()
 
     def __init__(self, document: Document, folder: Path, parent: QObject | None = None) -> None:
@@ -43,6 +45,8 @@ class Keeper(QObject):
         self._look_soon.timeout.connect(self._look)
         self._lock = threading.Lock()
         document.text_changed.connect(self._on_text_changed)
+        document.setup_changed.connect(self._on_text_changed)
+        self._job_told = ""
 
     @property
     def place(self) -> Path:
@@ -56,7 +60,9 @@ class Keeper(QObject):
         if self._document.modified and not self._keep_soon.isActive():
             self._keep_soon.start()
         elif (
-            not self._document.modified and self._kept_for is not None and self._kept_for == self._document.program_path
+            not self._document.modified
+            and self._kept_for is not None
+            and self._kept_for in (self._document.program_path, self._document.job_path)
         ):
             self.forget()  # undone back to what the file holds
 
@@ -65,6 +71,11 @@ class Keeper(QObject):
         document = self._document
         path = self.place
         if self.opened is None or document.job is None or not document.modified:
+            return
+        job_path = document.job_path
+        if document.history.modified and job_path is not None and document.job_text:
+            self._write(job_path, self.opened, document.job_text.encode("utf-8", "replace"))
+        if not document.buffer.modified:
             return
         source, newline = document.source, document.buffer.newline
         if len(document.lines) < 20_000 or document.buffer.mixed_ends:
@@ -94,6 +105,13 @@ class Keeper(QObject):
         self._forgotten += 1
         with self._lock:
             let_go(self.folder, self.place)
+            if self._document.job_path is not None:
+                let_go(self.folder, self._document.job_path)
+
+    def kept_job(self) -> Kept | None:
+        """What was kept of the open job's setup."""
+        path = self._document.job_path
+        return kept_for(self.folder, path) if path is not None else None
 
     def kept_here(self) -> Kept | None:
         """What was kept for the program that is open, from a session that ended without saving."""
@@ -112,11 +130,37 @@ class Keeper(QObject):
         self._kept_for = None
         if path is not None:
             self._watcher.addPaths([str(path), str(path.parent)])
+        self._job_told = self._document.job_text
+        job = self._document.job_path
+        if job is not None and job.exists():
+            self._watcher.addPaths([str(job), str(job.parent)])
+
+    def job_written(self, path: Path) -> None:
+        """The job file was written by the window itself."""
+        self._job_told = self._document.job_text
+        if str(path) not in self._watcher.files():
+            self._watcher.addPath(str(path))
+
+    def _look_at_job(self) -> None:
+        path = self._document.job_path
+        if path is None or not self._document.job_text:
+            return
+        try:
+            text = read_text_of(path)
+        except UnderGlassError:
+            return
+        if str(path) not in self._watcher.files():
+            self._watcher.addPath(str(path))
+        if text in (self._job_told, self._document.job_text):
+            return
+        self._job_told = text
+        self.job_changed_outside.emit(text)
 
     def _on_file_changed(self, _path: str) -> None:
         self._look_soon.start()
 
     def _look(self) -> None:
+        self._look_at_job()
         path = self._document.program_path
         if path is None:
             return

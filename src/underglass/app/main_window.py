@@ -201,7 +201,7 @@ class MainWindow(QMainWindow):
         document.line_changed.connect(lambda _line: self._block_done())
         document.proof_changed.connect(self._on_proof_changed)
         document.modified_changed.connect(self._on_modified_changed)
-        document.registers_changed.connect(self._on_registers_changed)
+        document.setup_changed.connect(self._on_setup_changed)
         self.prover.proved.connect(self._on_proved)
         self.prover.prepare = prepare_glass
         self.prover.before_sending = guessed_anew
@@ -318,19 +318,19 @@ class MainWindow(QMainWindow):
             self._unfinished.stop()
             self.prove()
 
-    def _on_registers_changed(self) -> None:
-        """A register set from a finding: proved at once, and can be taken back."""
-        fixes = self.document.register_fixes
-        if fixes:
-            fix = fixes[-1][0]
+    def _on_setup_changed(self) -> None:
+        """A change of the setup is proved; one made elsewhere than in Setup says so and can be taken back."""
+        steps, at = self.document.history.steps, self.document.history.at
+        if self._place != "setup" and at:
+            what = steps[at - 1].what
             self.say_trouble(
-                f"{fix.key} is set in the control as measured on the bench; the job file has it with the next save.",
+                f"{what[:1].upper()}{what[1:]}: the job file has it with the next save.",
                 calm=True,
-                offers=[("Take it back", self.document.take_back_register)],
+                offers=[("Take it back", self.document.undo_setup)],
             )
-        else:
+        elif self._place != "setup":
             self.say_trouble("")
-        self.prove(at_once=True)
+        self.prove(at_once=self._place != "setup")
 
     def _block_done(self) -> None:
         if self._unfinished.isActive():

@@ -34,3 +34,23 @@ class Mesh:
     def moved(self, by: NDArray[np.float64]) -> Mesh:
         """The same shape elsewhere."""
         return Mesh(self.name, self.triangles + by)
+
+
+_UP: dict[str, tuple[tuple[int, int, int], ...]] = {
+    "+z": ((1, 0, 0), (0, 1, 0), (0, 0, 1)),
+    "-z": ((1, 0, 0), (0, -1, 0), (0, 0, -1)),
+    "+x": ((0, 0, -1), (0, 1, 0), (1, 0, 0)),
+    "-x": ((0, 0, 1), (0, 1, 0), (-1, 0, 0)),
+    "+y": ((1, 0, 0), (0, 0, -1), (0, 1, 0)),
+    "-y": ((1, 0, 0), (0, 0, 1), (0, -1, 0)),
+}
+"""Rotation matrices (rows) that bring an axis of the file up; each keeps the hand (determinant 1)."""
+
+UP = tuple(_UP)
+
+
+def laid(mesh: Mesh, up: str) -> Mesh:
+    """A mesh turned so that this axis of its file, as ``-y``, points up."""
+    if up == "+z":
+        return mesh
+    return Mesh(mesh.name, mesh.triangles @ np.array(_UP[up], dtype=np.float64).T)

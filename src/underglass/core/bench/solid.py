@@ -40,12 +40,17 @@ class Solid:
 
 @dataclass(frozen=True, slots=True)
 class Fixture:
-    """A solid that is not to be touched. ``may_cut`` is the depth that may be cut into it, mm."""
+    """A solid that is not to be touched. ``may_cut`` is the depth that may be cut into it, mm.
+
+    ``entry`` is the number of its entry in the job, from 1; 0 is the machine's own table. A piece such as a vise has
+    several solids of one entry.
+    """
 
     solid: Solid
     may_cut: float = 0.0
     from_stop: int = 0
     until_stop: int = 0
+    entry: int = 0
 
     @property
     def name(self) -> str:

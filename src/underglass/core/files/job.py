@@ -12,13 +12,14 @@ import numpy as np
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.machine import Machine
-from underglass.core.bench.mesh import Mesh
+from underglass.core.bench.mesh import UP, Mesh, laid
+from underglass.core.bench.pieces import FIGURES, PieceKind, parts
 from underglass.core.bench.solid import Fixture, Solid, SolidShape
 from underglass.core.bench.tool import Tool
 from underglass.core.control.state import Registers, Start, Switches, Vector
 from underglass.core.errors import UnusableFile
 from underglass.core.files import profiles
-from underglass.core.files.checked import Table, read_toml
+from underglass.core.files.checked import Table, read_toml, read_toml_bytes
 from underglass.core.files.materials import find_material
 from underglass.core.files.mesh import read_mesh
 from underglass.core.files.tool_entry import read_tool
@@ -45,6 +46,7 @@ class _Reader:
         self.not_held: list[str] = []
         self._material = ""
         self._d_scale = 1.0
+        self._wear: dict[str, float] = {}
 
     def read(self) -> Job:
         top = self.top
@@ -52,6 +54,7 @@ class _Reader:
             raise top.bad("format", "the file must say `format = 1`, the format this version reads")
         self.units = "inch" if top.choice("units", ["mm", "inch"], "mm") == "inch" else "mm"
         self.scale = MM_PER_INCH if self.units == "inch" else 1.0
+        guessed = self._guessed()
         title = top.text("title", self.path.name.removesuffix(".toml").removesuffix(".job")) or ""
         machine_name = top.text("machine", "mill-3axis") or ""
         machine = profiles.read_machine(profiles.find("machine", machine_name, self.folder, top, "machine"))
@@ -60,7 +63,7 @@ class _Reader:
         program = top.need_text("program")
         zero = self._zero()
         stocks = self._stock(zero)
-        fixtures = tuple(self._fixture(t, k, zero) for k, t in enumerate(top.tables("fixture"), 1))
+        fixtures = tuple(f for k, t in enumerate(top.tables("fixture"), 1) for f in self._fixture(t, k, zero))
         tools = self._tools()
         self._d_scale = 0.5 if control.d_register == "diameter" else 1.0
         registers, offsets = self._registers(zero, tools)
@@ -81,8 +84,17 @@ class _Reader:
         )
         return Job(
             title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, start, settings,
-            offsets, (), tuple(self.not_held),
+            offsets, (), tuple(self.not_held), self._wear, guessed,
         )  # fmt: skip
+
+    def _guessed(self) -> frozenset[str]:
+        """What the file itself says is only guessed yet."""
+        raw = self.top.raw("guessed")
+        if raw is None:
+            return frozenset()
+        if not isinstance(raw, list) or not all(isinstance(name, str) for name in raw):
+            raise self.top.bad("guessed", 'this must be a list of names in quotes, as in ["stock", "T3"]')
+        return frozenset(raw)
 
     # -- truth -------------------------------------------------------------------------------------------------
 
@@ -118,24 +130,33 @@ class _Reader:
         """A stock's or fixture's shape and place. ``frame`` is that of the zero it is placed from."""
         shape = cast(SolidShape, entry.choice("shape", ["box", "cylinder", "mesh"]))
         mesh = entry.text("mesh")
-        origin = entry.choice("from", ["zero", "machine"], "zero")
-        place = entry.numbers("place", 3) or (0.0, 0.0, 0.0)
-        base = Frame() if origin == "machine" else frame
-        x, y, z = (p * self.scale for p in place)
+        up = entry.choice("up", UP, "+z")
+        at = self._corner(entry, frame)
         if shape == "mesh":
             if mesh is None:
                 raise entry.bad("mesh", "a mesh needs the name of its STL file")
             if "size" in entry:
                 raise entry.bad("size", "a mesh has its own size")
-            shape_of = self._mesh(entry, mesh)
+            shape_of = laid(self._mesh(entry, mesh), up)
             high = shape_of.high - shape_of.low
             whole = (float(high[0]), float(high[1]), float(high[2]))
-            return Solid(name, "mesh", whole, base.moved(x, y, z), shape_of.moved(-shape_of.low))
+            return Solid(name, "mesh", whole, at, shape_of.moved(-shape_of.low))
+        if up != "+z":
+            raise entry.bad("up", "only a mesh is laid on another side")
         size = entry.numbers("size", 3 if shape == "box" else 2, above=0.0)
         if size is None:
             need = "x, y and z" if shape == "box" else "diameter and height"
             raise entry.bad("size", f"a {shape} needs its size: {need}")
-        return Solid(name, shape, tuple(s * self.scale for s in size), base.moved(x, y, z))
+        return Solid(name, shape, tuple(s * self.scale for s in size), at)
+
+    def _corner(self, entry: Table, frame: Frame) -> Frame:
+        """Where a solid's corner stands and how it is turned about it; ``frame`` is that of the zero it is placed from."""
+        origin = entry.choice("from", ["zero", "machine"], "zero")
+        place = entry.numbers("place", 3) or (0.0, 0.0, 0.0)
+        turned = math.radians(entry.number("turned", 0.0, least=-360.0, most=360.0))
+        base = Frame() if origin == "machine" else frame
+        at = base.moved(*(p * self.scale for p in place))
+        return Frame(at.x, at.y, at.z, at.turn_rad + turned)
 
     def _mesh(self, entry: Table, name: str) -> Mesh:
         try:
@@ -162,16 +183,44 @@ class _Reader:
         part.done(("material", "repeat_at", "outline"))
         if len(names) == 1:
             return (first,)
-        return tuple(Solid(f"stock at {n}", first.shape, first.size, zero[n].moved(*offset), first.mesh) for n in names)
+        turn = first.frame.turn_rad - zero[names[0]].turn_rad
 
-    def _fixture(self, entry: Table, number: int, zero: dict[str, Frame]) -> Fixture:
+        def at(zero_there: Frame) -> Frame:
+            corner = zero_there.moved(*offset)
+            return Frame(corner.x, corner.y, corner.z, zero_there.turn_rad + turn)
+
+        return tuple(Solid(f"stock at {n}", first.shape, first.size, at(zero[n]), first.mesh) for n in names)
+
+    def _fixture(self, entry: Table, number: int, zero: dict[str, Frame]) -> tuple[Fixture, ...]:
         name = entry.text("name", f"fixture {number}") or f"fixture {number}"
         frame = zero.get("G54", next(iter(zero.values())))
-        solid = self._solid(entry, name, frame)
+        if entry.peek("shape") in FIGURES:
+            solids = self._piece(entry, name, frame)
+        else:
+            if "shape" in entry and entry.peek("shape") not in ("box", "cylinder", "mesh"):
+                entry.choice("shape", ["box", "cylinder", "mesh", *FIGURES])
+            solids = (self._solid(entry, name, frame),)
         may_cut = entry.number("may_cut", 0.0, least=0.0) * self.scale
         from_stop, until_stop = entry.whole("from_stop", 0) or 0, entry.whole("until_stop", 0) or 0
         entry.done()
-        return Fixture(solid, may_cut, from_stop, until_stop)
+        return tuple(Fixture(solid, may_cut, from_stop, until_stop, number) for solid in solids)
+
+    def _piece(self, entry: Table, name: str, frame: Frame) -> tuple[Solid, ...]:
+        """A piece given by its figures, as the solids it is made of."""
+        kind = cast(PieceKind, entry.text("shape"))
+        at = self._corner(entry, frame)
+        figures: dict[str, float] = {}
+        for f in FIGURES[kind]:
+            if f.least:
+                figures[f.key] = float(entry.whole(f.key, int(f.first), least=int(f.least)) or f.least)
+            elif f.may_be_none:
+                figures[f.key] = entry.number(f.key, f.first / self.scale, least=0.0) * self.scale
+            else:
+                figures[f.key] = entry.number(f.key, f.first / self.scale, above=0.0) * self.scale
+        return tuple(
+            Solid(f"{name}, {p.name}" if p.name else name, p.shape, p.size, at.moved(*p.at))
+            for p in parts(kind, figures)
+        )
 
     def _tools(self) -> dict[int, Tool]:
         tools: dict[int, Tool] = {}
@@ -229,6 +278,8 @@ class _Reader:
                 raise part.bad(name, f"write {letter} and the register's number, as in {letter}1 = …")
             number = int(name[1:])
             value = part.number(name, 0.0) * self.scale * (self._d_scale if letter == "D" else 1.0)
+            if add:
+                self._wear[name] = value
             into[number] = into.get(number, 0.0) + value if add else value
             names.add(f"{letter}{number}")
         return names
@@ -356,3 +407,8 @@ def _table(machine: Machine) -> Fixture:
 def read_job(path: Path) -> Job:
     """A job file as a job. Raises ``UnusableFile`` or ``BadEntry``: one plain sentence with file, key and line."""
     return _Reader(read_toml(path), path).read()
+
+
+def read_job_text(text: str, path: Path) -> Job:
+    """The text of a job file, of which ``path`` says where it lies or is to lie. Raises as ``read_job`` does."""
+    return _Reader(read_toml_bytes(text.encode("utf-8", "replace"), str(path)), path).read()

@@ -34,3 +34,11 @@ def load(path: Path) -> tuple[Job, Source, Path]:
     job = read_job(path)
     program = Path(job.folder) / job.program
     return job, read_program(program), program
+
+
+def read_text_of(path: Path) -> str:
+    """A job file's text, line ends as ``\\n``. Raises ``UnusableFile``."""
+    try:
+        return path.read_bytes().decode("utf-8-sig", "replace").replace("\r\n", "\n")
+    except OSError as error:
+        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import quoteattr
@@ -19,7 +20,19 @@ _MOST_TRIANGLES = 20_000_000
 
 
 def read_mesh(path: Path, scale: float = 1.0) -> Mesh:
-    """A mesh file as triangles in mm; ``scale`` turns its lengths into mm. Raises ``UnusableFile``."""
+    """A mesh file as triangles in mm; ``scale`` turns its lengths into mm. Raises ``UnusableFile``.
+
+    A file that has not changed since it was read last is not read again: a job is read anew with every stroke in Setup.
+    """
+    try:
+        state = path.stat()
+    except OSError as error:
+        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+    return _read_mesh(path, scale, state.st_mtime_ns, state.st_size)
+
+
+@lru_cache(maxsize=8)
+def _read_mesh(path: Path, scale: float, _changed: int, _size: int) -> Mesh:
     import trimesh
 
     try:

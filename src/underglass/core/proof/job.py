@@ -45,7 +45,9 @@ class Job:
 
     ``set_registers`` names what the job file itself puts in the control (as G55, H3, D1); everything else in
     ``registers`` equals the truth. ``guessed`` lists, in plain words, what was assumed for a bare program.
-    ``not_held`` lists what the job asks for and this version cannot simulate.
+    ``not_held`` lists what the job asks for and this version cannot simulate. ``wear`` is what is added in for wear by
+    register (H1, D1), mm, radii for D; ``registers`` holds the sums. ``unconfirmed`` names what was guessed once and
+    nobody has confirmed: stock, zero, T3.
     """
 
     title: str
@@ -62,3 +64,5 @@ class Job:
     set_registers: frozenset[str] = frozenset()
     guessed: tuple[str, ...] = ()
     not_held: tuple[str, ...] = ()
+    wear: Mapping[str, float] = field(default_factory=dict)
+    unconfirmed: frozenset[str] = frozenset()

@@ -1,0 +1,212 @@
+"""What a posted program states in its comments: stock, where the zero is, tools. Hints, not facts: a person confirms them.
+
+Glossary
+    stated   said in a comment, by the person or the CAM system that wrote the program
+    side     where on the stock the zero is: left, middle or right; front, middle or back; top, middle or bottom
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from underglass.core.units import MM_PER_INCH, Unit
+
+_COMMENT = re.compile(r"\(([^()]*)\)|;(.*)$")
+_NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+\.?\d*|\.\d+)"
+_UNIT = r"\s*(MM\b|IN(?:CH(?:ES)?)?\b|\"|'')?"
+_LENGTH = rf"({_NUMBER}){_UNIT}"
+_STOCK = re.compile(
+    rf"\b(?:STOCK|BLANK|BILLET|BLOCK|RAW(?: PART)?)\b[^0-9.]{{0,24}}?[XYZ=: ]*{_LENGTH}\s*[X*,\u00d7]\s*[XYZ=: ]*{_LENGTH}\s*[X*,\u00d7]\s*[XYZ=: ]*{_LENGTH}"
+)
+_ROUND_STOCK = re.compile(
+    rf"\b(?:STOCK|BLANK|BILLET|BAR|ROUND)\b[^0-9.]{{0,16}}?(?:DIA\.?|DIAMETER|\u00d8)\s*[=:]?\s*{_LENGTH}\s*[X*,\u00d7]\s*{_LENGTH}"
+)
+_ZERO = re.compile(r"\b(?:ZERO|DATUM|ORIGIN|G5[4-9]|X0\.?\s*Y0\.?)\b(.*)")
+_KINDS = (
+    ("face-mill", r"FACE\s*MILL|FACEMILL|SHELL\s*MILL|FACE\s*CUTTER"),
+    ("ball-end", r"BALL(?:[\s-]*NOSE)?(?:\s*(?:END)?\s*MILL)?|BALL\s*END\s*MILL"),
+    ("bull-nose", r"BULL[\s-]*NOSE(?:\s*(?:END)?\s*MILL)?|BULLNOSE"),
+    ("slot-drill", r"SLOT\s*DRILL"),
+    ("taper-mill", r"TAPER(?:ED)?\s*(?:END\s*)?MILL"),
+    ("chamfer-mill", r"CHAMFER(?:\s*(?:MILL|TOOL))?"),
+    ("spot-drill", r"SPOT(?:TING)?\s*DRILL|SPOT\b"),
+    ("centre-drill", r"CENT(?:RE|ER)\s*DRILL"),
+    ("reamer", r"REAM(?:ER)?\b"),
+    ("boring-bar", r"BORING\s*(?:BAR|HEAD)"),
+    ("engraver", r"ENGRAV(?:ER|ING)(?:\s*(?:TOOL|CUTTER))?"),
+    ("probe", r"PROBE\b|EDGE\s*FINDER"),
+    ("tap", r"\bTAP\b"),
+    ("end-mill", r"(?:FLAT\s*)?END\s*MILL|ENDMILL|\bE\.?M\.?\b"),
+    ("drill", r"\b(?:TWIST\s*)?DRILL\b|\bDRL\b"),
+)
+_T = re.compile(r"\bT(?:OOL)?\s*#?\s*0*(\d{1,4})\b")
+_DIAMETER = re.compile(rf"(?:\bDIA(?:METER|M)?\.?|\bD|\u00d8)\s*[=:]?\s*{_LENGTH}")
+_CORNER = re.compile(rf"\b(?:CR|CORNER\s*R(?:AD(?:IUS)?)?\.?|R)\s*[=:]?\s*{_LENGTH}")
+_METRIC_THREAD = re.compile(r"\bM(\d+(?:\.\d+)?)(?:\s*[X\u00d7]\s*(\d*\.?\d+))?\b")
+
+
+@dataclass(frozen=True, slots=True)
+class StatedStock:
+    """Size in mm: x y z, or diameter and height of a round one; ``line`` is where it is said."""
+
+    size: tuple[float, ...]
+    line: int
+
+
+@dataclass(frozen=True, slots=True)
+class StatedZero:
+    """Where on the stock the zero is; None where it is not said. ``finished``: of the finished part, not the raw block."""
+
+    x: str | None
+    y: str | None
+    z: str | None
+    finished: bool
+    line: int
+
+
+@dataclass(frozen=True, slots=True)
+class StatedTool:
+    """A tool by number; ``kind`` as the job file names it. mm; 0: not said."""
+
+    number: int
+    kind: str
+    diameter: float
+    corner: float
+    pitch: float
+    line: int
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Stated:
+    """Everything that was found; the first that is said of a thing counts."""
+
+    stock: StatedStock | None = None
+    zero: StatedZero | None = None
+    tools: tuple[StatedTool, ...] = ()
+
+    def tool(self, number: int) -> StatedTool | None:
+        return next((t for t in self.tools if t.number == number), None)
+
+
+def _mm(figure: str, unit: str | None, program: Unit) -> float:
+    whole = 0.0
+    for part in figure.split():
+        top, _, below = part.partition("/")
+        whole += float(top) / float(below) if below and float(below) else float(top)
+    if unit:
+        return whole * (1.0 if unit.startswith("MM") else MM_PER_INCH)
+    # A fraction is inches wherever it is written.
+    return whole * (MM_PER_INCH if program == "inch" or "/" in figure else 1.0)
+
+
+def _comments(text: str) -> str:
+    return " ".join((a or b).strip() for a, b in _COMMENT.findall(text)).upper()
+
+
+def _zero(said: str, line: int) -> StatedZero | None:
+    found = _ZERO.search(said)
+    if found is None:
+        return None
+    rest = said[found.start() :]
+
+    def side(*choices: tuple[str, str]) -> str | None:
+        return next((name for name, pattern in choices if re.search(rf"\b(?:{pattern})\b", rest)), None)
+
+    x = side(("left", "LEFT|LH"), ("right", "RIGHT|RH"))
+    y = side(("front", "FRONT|LOWER|NEAR"), ("back", "BACK|REAR|UPPER|FAR"))
+    z = side(("top", "TOP"), ("bottom", "BOTTOM|TABLE|BASE|PARALLELS"))
+    if re.search(r"\b(?:CENT(?:RE|ER)|MIDDLE|MID)\b", rest):
+        x, y = x or "middle", y or "middle"
+    if x is None and y is None and z is None:
+        return None
+    return StatedZero(x, y, z, "FINISH" in rest, line)
+
+
+def _kind(said: str) -> tuple[str, int, int] | None:
+    """(kind, start, end) of the first tool word."""
+    for kind, pattern in _KINDS:
+        found = re.search(pattern, said)
+        if found is not None:
+            return kind, found.start(), found.end()
+    return None
+
+
+def _tool(said: str, number: int, line: int, unit: Unit) -> StatedTool | None:
+    # The tool's number is no part of a mixed fraction: "T5 3/8 END MILL".
+    kind = _kind(bare := _T.sub(" - ", said))
+    if kind is None:
+        return None
+    name, start, _end = kind
+    diameter, pitch = 0.0, 0.0
+    # The figure just before the tool's name, as in "16 END MILL"; else one that says that it is a diameter.
+    before = re.search(rf"{_LENGTH}\s*(?:DIA\.?|\u00d8)?\s*(?:\d\s*FL(?:UTE)?S?\.?\s*)?$", bare[:start])
+    by_word = _DIAMETER.search(bare)
+    thread = _METRIC_THREAD.search(bare) if name == "tap" else None
+    if thread is not None:
+        diameter, pitch = float(thread[1]), float(thread[2] or 0.0)
+    elif by_word is not None:
+        diameter = _mm(by_word[1], by_word[2], unit)
+    elif before is not None:
+        diameter = _mm(before[1], before[2], unit)
+    corner = _CORNER.search(bare)
+    radius = (
+        _mm(corner[1], corner[2], unit)
+        if corner is not None and name in ("bull-nose", "end-mill", "face-mill")
+        else 0.0
+    )
+    if not 0.0 <= diameter <= 500.0 or radius > diameter / 2.0:
+        diameter, radius = (diameter if diameter <= 500.0 else 0.0), 0.0
+    return StatedTool(number, name, diameter, radius, pitch, line, said.strip())
+
+
+_T_WORD = re.compile(r"(?<![A-Z])T\s*0*(\d{1,4})")
+_CODE = re.compile(r"\([^()]*\)|;.*$")
+
+
+def stated(lines: Sequence[str], unit: Unit) -> Stated:
+    """What the comments of a program state; lengths without a unit are in the program's.
+
+    A tool is what a comment names beside its number, as ``(T3 10 END MILL)``, or, without a number, in the comment on the
+    block that calls it or just before.
+    """
+    stock: StatedStock | None = None
+    zero: StatedZero | None = None
+    tools: dict[int, StatedTool] = {}
+    waiting: tuple[str, int] | None = None
+    for line, text in enumerate(lines, 1):
+        if "(" not in text and ";" not in text and "T" not in text and "t" not in text:
+            continue
+        said = _comments(text)
+        called = _T_WORD.search(_CODE.sub("", text).upper())
+        if said:
+            if stock is None:
+                found = _STOCK.search(said)
+                if found is not None:
+                    sizes = [(found[k], found[k + 1]) for k in (1, 3, 5)]
+                    # One unit at the end is meant for all three.
+                    last = next((u for _n, u in reversed(sizes) if u), None)
+                    stock = StatedStock(tuple(_mm(n, u or last, unit) for n, u in sizes), line)
+                elif (found := _ROUND_STOCK.search(said)) is not None:
+                    last = found[4] or found[2]
+                    stock = StatedStock((_mm(found[1], found[2] or last, unit), _mm(found[3], last, unit)), line)
+            zero = zero or _zero(said, line)
+            number = _T.search(said)
+            if number is not None and called is None:
+                tool = _tool(said, int(number[1]), line, unit)
+                if tool is not None:
+                    tools.setdefault(tool.number, tool)
+            elif _kind(said) is not None:
+                waiting = (said, line)
+        if called is not None:
+            for words, at in ((said, line), waiting or ("", 0)):
+                tool = _tool(words, int(called[1]), at, unit) if words and line - at <= 4 else None
+                if tool is not None:
+                    tools.setdefault(tool.number, tool)
+                    break
+            waiting = None
+    if stock is not None and not all(0.0 < s < 10_000.0 for s in stock.size):
+        stock = None
+    return Stated(stock, zero, tuple(tools.values()))
