@@ -27,5 +27,8 @@ class Tolerances:
     register_default_mm: float = 0.05
     """Within it a register is worn or rounded, beyond it wrong; a job may say otherwise."""
 
+    same_register_mm: float = 0.0005
+    """Two figures that are the same as shown, to the micrometre, are the same."""
+
 
 TOLERANCES = Tolerances()

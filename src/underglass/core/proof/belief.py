@@ -1,0 +1,282 @@
+"""Truth against belief, register by register: what is on the bench, what is in the control, and by how much it is out.
+
+Glossary
+    truth     the real place, length or radius; mm (a diameter where the control's D registers hold diameters)
+    belief    what the register holds, without wear
+    out by    belief and wear, less truth
+    follows   the job sets no such register: it is taken to equal the truth
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal, NamedTuple
+
+from underglass.core.bench.tool import Tool
+from underglass.core.control.words import OFFSETS_IN_ORDER
+from underglass.core.language.block import read_block
+from underglass.core.proof.job import Job
+from underglass.core.proof.proof import Proof
+from underglass.core.tolerances import TOLERANCES
+
+Group = Literal["work", "length", "radius", "left"]
+Verdict = Literal["same", "wear", "wrong", "unset", "unknown"]
+
+GROUP_WORDS: dict[Group, tuple[str, str]] = {
+    "work": ("Part zero", "machine coordinates"),
+    "length": ("Tool length", "gauge line to tip"),
+    "radius": ("Cutter radius", "as the control compensates"),
+    "left": ("Left from before", "what the last job left in the control"),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One figure on both sides. ``key`` is the register (G54, H3, D2, shift), ``axis`` x, y, z or empty.
+
+    ``tool`` is the number that is called, ``real`` the number of the tool that then comes (0: none). ``line`` is where it
+    is read first, ``overwritten`` where a G10 of the program sets it; 0: nowhere. Lengths mm, a rotation degrees.
+    """
+
+    group: Group
+    key: str
+    axis: str
+    what: str
+    tool: int
+    real: int
+    truth: float | None
+    belief: float | None
+    wear: float
+    verdict: Verdict
+    note: str
+    line: int
+    overwritten: int
+    follows: bool
+
+    @property
+    def off(self) -> float | None:
+        """Out by so much; None where one side is not known."""
+        return None if self.truth is None or self.belief is None else self.belief + self.wear - self.truth
+
+    @property
+    def wrong(self) -> bool:
+        return self.verdict in ("wrong", "unset")
+
+
+class Overwriting(NamedTuple):
+    """A register that a G10 of the program sets, and the line."""
+
+    key: str
+    line: int
+
+
+_P = re.compile(r"G\s*10(?![\d.])", re.IGNORECASE)
+
+
+def overwritten(lines: Sequence[str]) -> tuple[Overwriting, ...]:
+    """The registers that the program itself sets by G10 with a plain P (NISTIR 6556 for L2; L10 to L13 common practice, no source)."""
+    out = []
+    for number, text in enumerate(lines, 1):
+        if "10" not in text or _P.search(text) is None:
+            continue
+        block = read_block(text, number)
+        words = {w.letter: w.value for w in block.words}
+        kind, which = words.get("L"), words.get("P")
+        if kind is None or which is None or which != int(which):
+            continue
+        if kind == 2.0 and 1 <= which <= len(OFFSETS_IN_ORDER):
+            out.append(Overwriting(OFFSETS_IN_ORDER[int(which) - 1], number))
+        elif kind in (10.0, 11.0):
+            out.append(Overwriting(f"H{int(which)}", number))
+        elif kind in (12.0, 13.0):
+            out.append(Overwriting(f"D{int(which)}", number))
+    return tuple(out)
+
+
+def _verdict(off: float | None, within: float, *, known: bool) -> Verdict:
+    if off is None:
+        return "unknown" if known else "unset"
+    if abs(off) <= TOLERANCES.same_register_mm:
+        return "same"
+    return "wear" if abs(off) <= within else "wrong"
+
+
+def _order(name: str) -> tuple[int, str]:
+    return (OFFSETS_IN_ORDER.index(name) if name in OFFSETS_IN_ORDER else 99, name.zfill(12))
+
+
+def rows(job: Job, proof: Proof | None) -> tuple[Row, ...]:
+    """Every row of the comparison, in the order in which a setter reads it.
+
+    ``proof`` says what the program calls; without one every tool is shown with the registers of its own number.
+    """
+    set_by_program = {o.key: o.line for o in overwritten(proof.source.lines)} if proof is not None else {}
+    return (
+        *_work(job, proof, set_by_program),
+        *_lengths(job, proof, set_by_program),
+        *_radii(job, proof, set_by_program),
+        *_left(job),
+    )
+
+
+def _work(job: Job, proof: Proof | None, by_program: dict[str, int]) -> Iterator[Row]:
+    called: dict[str, int] = {}
+    for use in proof.motions.offsets_used if proof is not None else ():
+        called.setdefault(use.name, use.line)
+    names = {*job.bench.zero, *called, *(k for k in job.set_registers if k.startswith("G"))}
+    for name in sorted(names, key=_order):
+        zero, held = job.bench.zero.get(name), job.registers.work.get(name)
+        line = called.get(name, 0)
+        note = "" if line or proof is None else "nothing calls it"
+        if zero is None and held is None:
+            note = f"called at line {line}, and never set"
+        elif zero is None:
+            note = "no part stands there, as far as the bench says"
+        for k, axis in enumerate("xyz"):
+            truth = None if zero is None else (zero.x, zero.y, zero.z)[k]
+            belief = None if held is None else held[k]
+            off = None if truth is None or belief is None else belief - truth
+            verdict = _verdict(off, job.settings.tolerance.work_offset, known=held is not None)
+            if not line and proof is not None and verdict == "wrong":
+                verdict = "wear"  # nothing reads it: worth a look, no danger
+            yield Row(
+                "work", name, axis, f"{name} {axis.upper()}", 0, 0, truth, belief, 0.0, verdict, note if not k else "",
+                line, by_program.get(name, 0), name not in job.set_registers,
+            )  # fmt: skip
+
+
+def _named(job: Job, called: int) -> tuple[str, Tool | None]:
+    """What a tool number brings, in words."""
+    tool = job.bench.really_in_spindle(called)
+    if tool is None:
+        return f"T{called}", None
+    other = f", really T{tool.number}" if tool.number != called else ""
+    return f"T{called}{other} {tool.name}", tool
+
+
+def _tools_called(job: Job, proof: Proof | None) -> dict[int, int]:
+    """Tool numbers by the line that first puts them in the spindle."""
+    if proof is None:
+        return dict.fromkeys(sorted(job.bench.tools), 0)
+    out: dict[int, int] = {}
+    for event in proof.motions.events:
+        if event.kind == "tool-change" and event.tool:
+            out.setdefault(event.tool, event.line)
+    return out
+
+
+def _lengths(job: Job, proof: Proof | None, by_program: dict[str, int]) -> Iterator[Row]:
+    called = _tools_called(job, proof)
+    uses: dict[tuple[int, int], int] = {}
+    if proof is not None:
+        for use in proof.motions.lengths_used:
+            if use.number:
+                uses.setdefault((use.tool, use.number), use.line)
+    else:
+        uses = {(n, n): 0 for n in called}
+    told: set[int] = set()
+    within = job.settings.tolerance.length
+    for number in sorted({*called, *(t for t, _h in uses), *job.bench.tools}):
+        mine = [(h, line) for (t, h), line in uses.items() if t == number]
+        what, tool = _named(job, number)
+        if not mine:
+            note = "called, but never with a length offset" if number in called else "not called"
+            if tool is None:
+                note = f"called at line {called.get(number, 0)}, not on the bench"
+            mine = [(number, 0)]
+        else:
+            note = "" if tool is not None else f"called at line {called.get(number, mine[0][1])}, not on the bench"
+        for h, line in mine:
+            told.add(h)
+            held = job.registers.length.get(h)
+            wear = job.wear.get(f"H{h}", 0.0)
+            belief = None if held is None else held - wear
+            truth = None if tool is None else tool.length
+            off = None if truth is None or held is None else held - truth
+            verdict = _verdict(off, within, known=held is not None)
+            if not line and proof is not None and verdict in ("wrong", "unset"):
+                verdict = "wear" if verdict == "wrong" else "unknown"
+            said = note or (f"T{number} runs on H{h}" if h != number else "")
+            yield Row(
+                "length", f"H{h}", "", what, number, tool.number if tool is not None else 0, truth, belief, wear,
+                verdict, said, line, by_program.get(f"H{h}", 0), f"H{h}" not in job.set_registers,
+            )  # fmt: skip
+    yield from _unread(job, proof, "length", told, by_program)
+
+
+def _unread(job: Job, proof: Proof | None, group: Group, told: set[int], by_program: dict[str, int]) -> Iterator[Row]:
+    letter = "H" if group == "length" else "D"
+    scale = 2.0 if group == "radius" and job.control.d_register == "diameter" else 1.0
+    table = job.registers.length if group == "length" else job.registers.radius
+    for name in sorted((k for k in job.set_registers if k[0] == letter), key=lambda k: int(k[1:])):
+        number = int(name[1:])
+        if number not in told:
+            wear = job.wear.get(name, 0.0)
+            yield Row(
+                group, name, "", "set, but nothing calls it", 0, 0, None, (table.get(number, 0.0) - wear) * scale,
+                wear * scale, "unknown", "", 0, by_program.get(name, 0), False,
+            )  # fmt: skip
+
+
+def _radii(job: Job, proof: Proof | None, by_program: dict[str, int]) -> Iterator[Row]:
+    scale = 2.0 if job.control.d_register == "diameter" else 1.0
+    uses: dict[tuple[int, int], int] = {}
+    for use in proof.motions.radii_used if proof is not None else ():
+        uses.setdefault((use.tool, use.number), use.line)
+    if proof is None:
+        uses = {(int(k[1:]), int(k[1:])): 0 for k in job.set_registers if k[0] == "D"}
+    told: set[int] = set()
+    for (number, d), line in sorted(uses.items()):
+        told.add(d)
+        what, tool = _named(job, number)
+        held, wear = job.registers.radius.get(d), job.wear.get(f"D{d}", 0.0)
+        truth = None if tool is None else tool.radius * scale
+        belief = None if held is None else (held - wear) * scale
+        off = None if tool is None or held is None else held - tool.radius
+        yield Row(
+            "radius", f"D{d}", "", what, number, tool.number if tool is not None else 0, truth, belief, wear * scale,
+            _verdict(off, job.settings.tolerance.radius, known=held is not None),
+            f"T{number} runs on D{d}" if d != number else "", line, by_program.get(f"D{d}", 0),
+            f"D{d}" not in job.set_registers,
+        )  # fmt: skip
+    yield from _unread(job, proof, "radius", told, by_program)
+
+
+def _left(job: Job) -> Iterator[Row]:
+    for k, axis in enumerate("xyz"):
+        value = job.start.shift[k]
+        yield Row(
+            "left", "shift", axis, f"shift {axis.upper()}", 0, 0, 0.0, value, 0.0, "wrong" if value else "same", "", 0, 0,
+            not value,
+        )  # fmt: skip
+    turned = math.degrees(job.start.rotation)
+    yield Row(
+        "left", "rotation", "", "rotation", 0, 0, 0.0, turned, 0.0, "wrong" if turned else "same", "", 0, 0, not turned
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Apart:
+    """Two work offsets against each other, mm: how far apart in X, Y and Z, and how far that is from what was meant."""
+
+    one: str
+    two: str
+    apart: tuple[float, float, float]
+    off: tuple[float, float, float]
+
+
+def offsets_apart(offsets: Sequence[tuple[str, tuple[float, float, float]]], pitch: float | None) -> tuple[Apart, ...]:
+    """Neighbouring offsets of parts side by side: the same Y and Z, and the known pitch in X (None: any).
+
+    ``off`` is what is left of each axis after that; parts usually stand so on a fixture plate (common practice, no source).
+    """
+    out = []
+    for (one, a), (two, b) in pairwise(offsets):
+        apart = (b[0] - a[0], b[1] - a[1], b[2] - a[2])
+        along = 0.0 if pitch is None else apart[0] - math.copysign(pitch, apart[0])
+        out.append(Apart(one, two, apart, (along, apart[1], apart[2])))
+    return tuple(out)
