@@ -7,8 +7,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QAction, QKeySequence
 
+from underglass.app.setup.place import PAGE_WORDS, PAGES
 from underglass.app.write.program_editor import TEXT_EDITS
 from underglass.core.compose.all import OPERATIONS
+from underglass.core.files.setup_edit import SLIPS
 from underglass.core.language import edits
 from underglass.core.reckon.all import RECKONERS
 
@@ -31,8 +33,9 @@ def make_actions(w: MainWindow) -> None:
 
     add("New program", w.new_program, QKeySequence.StandardKey.New)
     add("Open a job or a program…", w.filing.ask_open, QKeySequence.StandardKey.Open)
-    add("Save the program", w.save, QKeySequence.StandardKey.Save)
+    add("Save the program and its job", w.save, QKeySequence.StandardKey.Save)
     add("Save the program as…", w.filing.ask_save_as, QKeySequence.StandardKey.SaveAs)
+    add("Save the job as…", w.filing.ask_save_job_as)
     for name, words in (("vent-bracket-slip", "demo with one slip"), ("vent-bracket", "clean demo")):
         add(f"Open the {words}", lambda n=name: w.open_demo(n))
     add("Prove again", lambda: w.prove(at_once=True), "F5")
@@ -42,6 +45,13 @@ def make_actions(w: MainWindow) -> None:
     add("Previous finding", lambda: w.next_finding(-1), "Shift+F8")
     add("Go to place: Write", lambda: w.go_to_place("write"), "Ctrl+1")
     add("Go to place: Prove", lambda: w.go_to_place("prove"), "Ctrl+2")
+    add("Go to place: Setup", lambda: w.go_to_place("setup"), "Ctrl+3")
+    for name in PAGES:
+        add(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: w.go_to_setup(n))
+    add("Tell the control what is on the bench", lambda: (w.go_to_place("setup"), w.setup.tell_control()))
+    add("Take the control's word for what is on the bench", lambda: (w.go_to_place("setup"), w.setup.believe_control()))
+    for kind, words in SLIPS.items():
+        add(f"Slip on purpose, for practice: {words}", lambda k=kind: (w.go_to_place("setup"), w.setup.make_slip(k)))
     for name, word in (
         ("here", "what is in force at the cursor"),
         ("fill", "fill in an operation"),
@@ -91,8 +101,8 @@ def make_actions(w: MainWindow) -> None:
     add("Number the blocks: first number and step", lambda: w.program.begin(w.program.number_bar))
     add("Put the cursor in the program", lambda: w.editor.setFocus(), "Ctrl+E")
     add("What may stand here", lambda: w.editor.offer_words(), "Ctrl+Return")
-    add("Undo", lambda: w.editor.undo(), QKeySequence.StandardKey.Undo)
-    add("Redo", lambda: w.editor.redo(), QKeySequence.StandardKey.Redo)
+    add("Undo", w.undo, QKeySequence.StandardKey.Undo)
+    add("Redo", lambda: w.undo(1), QKeySequence.StandardKey.Redo)
     add("Fold or unfold here: tool or subprogram", lambda: w.fold_here(), "Ctrl+.")
     add("Fold every tool", lambda: w.fold_all("tool"), "Ctrl+Shift+.")
     add("Fold every subprogram", lambda: w.fold_all("program"))

@@ -6,7 +6,9 @@ already there sends nothing, so nothing can echo.
 
 from __future__ import annotations
 
+import tomllib
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
@@ -51,6 +53,7 @@ class Document(QObject):
         self.job_text = ""
         """The job file's text as it stands; empty for a bare program."""
         self.history = JobHistory()
+        self._data: tuple[str, dict[str, Any]] = ("", {})
         self.proof: Proof | None = None
         self._asked: tuple[int, Source] = (-1, self.source)
         self.by_line = True
@@ -139,6 +142,16 @@ class Document(QObject):
         """The job file's text to be changed; a bare program's job is written out with its guesses. Raises ``UnusableFile``."""
         assert self.job is not None
         return JobEdit(self.job_text or written(self.job), self.job.file)
+
+    @property
+    def job_data(self) -> dict[str, Any]:
+        """The job file's entries as they stand, to be read only; made once for each text."""
+        if self.job is None:
+            return {}
+        text = self.job_text or written(self.job)
+        if self._data[0] != text:
+            self._data = (text, tomllib.loads(text))
+        return self._data[1]
 
     def change_job(self, text: str, what: str, key: str = "") -> None:
         """The job as another text has it: one step that can be undone; strokes of one ``key`` are joined.

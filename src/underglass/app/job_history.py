@@ -50,11 +50,17 @@ class JobHistory:
             self._saved_at = -1
         last = self.steps[-1] if self.steps else None
         if last is not None and key and key == self._open_key and last.key == key and self._saved_at != self.at:
-            self.steps[-1] = Step(what, key, last.before, after)
+            self.steps[-1] = Step(last.what, key, last.before, after)
         else:
             self.steps.append(Step(what, key, before, after))
             self.at += 1
         self._open_key = key
+
+    def reopen(self, key: str, last: Step) -> None:
+        """What comes next under this key belongs to the last step: it is one for the person."""
+        if self.at == len(self.steps) and self.steps and self.steps[-1] is last:
+            self.steps[-1] = Step(last.what, key, last.before, last.after)
+            self._open_key = key
 
     def close(self) -> None:
         """What is typed next is a step of its own."""

@@ -33,6 +33,7 @@ from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.now_panel import NowPanel
 from underglass.app.prover import Prover
+from underglass.app.setup.place import SetupPlace
 from underglass.app.style.palette import DAY, NIGHT, Palette
 from underglass.app.style.theme import apply_theme
 from underglass.app.tape.player import Player
@@ -83,6 +84,7 @@ class MainWindow(QMainWindow):
         self.transport = Transport(self.player, p)
         self.first_page = FirstPage()
         self.file_page = FilePage(self.document, Path(self.settings.fileName()).parent / "stick", p)
+        self.setup = SetupPlace(self.document, Path(self.settings.fileName()).parent / "tools.toml", p)
         self.notice = Notice(p)
         kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
         kept.mkdir(parents=True, exist_ok=True)
@@ -108,6 +110,9 @@ class MainWindow(QMainWindow):
         page = self.settings.value("page")
         if page in self.side.buttons:
             self.side.choose(str(page))
+        page = self.settings.value("setup_page")
+        if page in self.setup.buttons:
+            self.setup.choose(str(page))
         self.go_to_place("prove")
         self.stack.setCurrentWidget(self.first_page)
 
@@ -158,6 +163,7 @@ class MainWindow(QMainWindow):
         self.stack.addWidget(work)
         self.stack.addWidget(self.first_page)
         self.stack.addWidget(self.file_page)
+        self.stack.addWidget(self.setup)
         self.stack.addWidget(self.comparing.page)
         self._work = work
         body = QWidget()
@@ -196,6 +202,9 @@ class MainWindow(QMainWindow):
         self.side.fill.rewrite_asked.connect(self._on_rewrite_asked)
         self.side.page_changed.connect(self._on_page_changed)
         self.file_page.line_chosen.connect(self._on_file_line)
+        self.setup.line_chosen.connect(self._on_setup_line)
+        self.setup.trouble.connect(self.say_trouble)
+        self.setup.looked.connect(self._on_setup_looked)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
         document.text_changed.connect(self._on_text_changed)
         document.line_changed.connect(lambda _line: self._block_done())
@@ -239,6 +248,29 @@ class MainWindow(QMainWindow):
         self.go_to_place("write")
         self.editor.go_to(line)
 
+    def _on_setup_line(self, line: int) -> None:
+        self.go_to_place("prove")
+        self.document.select_line(line)
+
+    def _on_setup_looked(self, wrong: int) -> None:
+        self.rail.set_count("setup", wrong, self.colours.fault)
+
+    def go_to_setup(self, page: str) -> None:
+        """Setup, with one of its pages."""
+        self.go_to_place("setup")
+        self.setup.choose(page)
+
+    def undo(self, way: int = -1) -> None:
+        """Take back, or make again, the last change: of the setup in Setup, of the program elsewhere."""
+        if self._place != "setup":
+            self.editor.undo() if way < 0 else self.editor.redo()
+            return
+        what = self.document.undo_setup() if way < 0 else self.document.redo_setup()
+        if what:
+            self.say_trouble(f"{'Taken back' if way < 0 else 'Made again'}: {what}.", calm=True)
+        else:
+            self.say_trouble("Nothing to take back." if way < 0 else "Nothing to make again.", calm=True)
+
     def go_to_page(self, name: str) -> None:
         """Write, with one of the pages beside the text."""
         self.go_to_place("write")
@@ -254,7 +286,7 @@ class MainWindow(QMainWindow):
     def _before_open(self) -> None:
         self.player.stop()
         self.prover.cancel()
-        self.stack.setCurrentWidget(self.file_page if self._place == "hand-over" else self._work)
+        self.stack.setCurrentWidget({"hand-over": self.file_page, "setup": self.setup}.get(self._place, self._work))
 
     def open(self, path: Path) -> bool:
         """Open a job or a bare program. False, with a sentence in the window, where that cannot be done."""
@@ -439,6 +471,11 @@ class MainWindow(QMainWindow):
         if self.document.job is None:
             return
         self.comparing.page.stop()
+        if name == "setup":
+            self.stack.setCurrentWidget(self.setup)
+            self.setup.refresh()
+            self.setup.table.setFocus()
+            return
         if name == "hand-over":
             self.stack.setCurrentWidget(self.file_page)
             self.file_page.name.setFocus()
@@ -468,6 +505,7 @@ class MainWindow(QMainWindow):
             self.program,
             self.side,
             self.file_page,
+            self.setup,
             self.comparing.page,
             self.notice,
             self.glass,
@@ -509,6 +547,8 @@ class MainWindow(QMainWindow):
             return
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("page", self.side.page)
+        self.settings.setValue("setup_page", self.setup.page)
+        self.setup.what_if.stop()
         self.filing.remember_bookmarks()
         self.player.stop()
         self.prover.close()

@@ -10,7 +10,12 @@ from underglass.app.style.icons import pixmap
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import words_font
 
-PLACES = (("write", "Write", "pencil-simple"), ("prove", "Prove", "bell"), ("hand-over", "Hand over", "export"))
+PLACES = (
+    ("write", "Write", "pencil-simple"),
+    ("setup", "Setup", "scales"),
+    ("prove", "Prove", "bell"),
+    ("hand-over", "Hand over", "export"),
+)
 """Name, word and icon of each place there is."""
 
 

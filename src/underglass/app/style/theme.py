@@ -112,6 +112,12 @@ def _sheet(p: Palette) -> str:
     QPushButton[page="true"]:checked {{ border-color: {p.active}; }}
     QPushButton[page="true"]:focus {{ border: 2px solid {p.active}; padding: 1px 8px; }}
     QComboBox {{ min-height: 18px; }}
+    QPushButton[side="true"] {{ padding: 2px 3px; min-width: 0; font-size: 12px; }}
+    QPushButton[side="true"]:focus {{ padding: 1px 2px; }}
+    QComboBox[large="true"] {{ font-size: 19px; font-weight: bold; min-height: 28px; }}
+    QTableView, QTableWidget {{ background: {p.panel}; border: none; selection-background-color: {p.active_wash}; selection-color: {p.text}; }}
+    QTableWidget {{ border: 1px solid {p.rule}; font-family: "{WORDS}"; font-size: 13px; }}
+    QHeaderView::section {{ background: {p.panel}; color: {p.quiet}; border: none; border-bottom: 1px solid {p.rule}; padding: 3px 6px; font-family: "{WORDS}"; font-size: 12px; font-weight: normal; }}
     QComboBox QAbstractItemView {{ background: {p.panel}; border: 1px solid {p.rule}; selection-background-color: {p.active_wash}; selection-color: {p.text}; }}
     QComboBox {{ padding-right: 20px; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}

@@ -34,7 +34,8 @@ _READ = 5000
 _ZERO = (-400.0, -220.0, -420.0)
 
 
-def _tool(number: int, drill: bool, said: StatedTool | None) -> Tool:
+def guessed_tool(number: int, drill: bool, said: StatedTool | None) -> Tool:
+    """A tool as a comment states it; where none does, a drill or an end mill of 10 mm."""
     kind = said.kind if said is not None else "drill" if drill else "end-mill"
     diameter = said.diameter if said is not None and said.diameter else _DIAMETER
     pitch = said.pitch if said is not None else 0.0
@@ -112,7 +113,9 @@ def guess_job(source: Source, path: Path) -> Job:
     fed = ~motions.rapid()
     sideways = np.hypot(*(motions.end - motions.start)[:, :2].T) > 1e-6 if len(motions) else np.zeros(0, dtype=bool)
     sideways |= motions.sweep != 0.0
-    tools = {n: _tool(n, not bool((fed & sideways & (called == n)).any()), said_in.tool(n)) for n in numbers if n > 0}
+    tools = {
+        n: guessed_tool(n, not bool((fed & sideways & (called == n)).any()), said_in.tool(n)) for n in numbers if n > 0
+    }
     low, high = np.zeros(3), np.array([100.0, 100.0, 0.0])
     if fed.any():
         shift = motions.shifts()[fed]

@@ -124,7 +124,7 @@ def _as_csv(tools: Mapping[int, Tool], unit: Unit) -> str:
     for tool in tools.values():
 
         def figure(mm: float) -> str:
-            return f"{as_figure(mm, unit):g}"
+            return f"{as_figure(mm, unit):.6f}".rstrip("0").rstrip(".")
 
         holder = "|".join(f"{figure(s.diameter)}x{figure(s.length)}" for s in tool.holder)
         rows.writerow(

@@ -1,7 +1,8 @@
 """What if a register, or the real thing, were different: the range in which the program survives.
 
 Glossary
-    survives   no crash or fault, and no tool in the air, beyond what is found where belief and truth agree
+    survives   no crash or fault, no tool in the air and no hole short of through, beyond what is found where belief and
+              truth agree
     end        where it stops surviving on one side, with what is found just beyond
 """
 
@@ -10,6 +11,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.frame import Frame
@@ -37,11 +41,20 @@ _ABOUT_REGISTERS = {
 
 
 @dataclass(frozen=True, slots=True)
+class Trouble:
+    """What goes wrong past an end, in a few words, at which line; ``severity`` of a finding, a fault else."""
+
+    said: str
+    line: int
+    severity: Severity
+
+
+@dataclass(frozen=True, slots=True)
 class End:
-    """``value`` mm as the row shows it; ``beyond`` is the gravest finding past it. None: nothing found as far as was looked."""
+    """``value`` mm as the row shows it; ``beyond`` is what goes wrong past it. None: nothing as far as was looked."""
 
     value: float
-    beyond: Finding | None
+    beyond: Trouble | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,6 +126,41 @@ def quick(job: Job) -> Job:
     return replace(job, settings=replace(job.settings, cell=cell))
 
 
+def in_short(finding: Finding) -> Trouble:
+    """A finding in few words: its sentence up to the first stop."""
+    words = finding.message
+    for mark in (";", ":", ",", " at X"):
+        words = words.split(mark)[0]
+    return Trouble(words, finding.line, finding.severity)
+
+
+_SHORT_CELLS = 4
+"""Fewer cells than this about a hole's rim may or may not be through: that is the grid, not the hole."""
+
+
+def _through(proof: Proof) -> list[NDArray[np.bool_]]:
+    """Where each stock is cut right through."""
+    return [s.final.h <= 1e-6 for s in proof.stocks]
+
+
+def _short(proof: Proof, usual: list[NDArray[np.bool_]], owners: list[NDArray[np.int32]]) -> Trouble | None:
+    """What is through where belief and truth agree, and is not any more: by the move that went through it there.
+
+    Only asked of a figure along Z: what is out sideways leaves every hole through, elsewhere.
+    """
+    motions = proof.motions
+    for was, by, stock in zip(usual, owners, proof.stocks):
+        lost = was & (stock.final.h > 1e-6)
+        if int(lost.sum()) >= _SHORT_CELLS:
+            move = int(np.bincount(by[lost][by[lost] >= 0]).argmax()) if (by[lost] >= 0).any() else -1
+            if 0 <= move < len(motions):
+                tool = motions.state_of(move).tool
+                return Trouble(
+                    f"what tool {tool} cuts through ends short of through", int(motions.line[move]), Severity.FAULT
+                )
+    return None
+
+
 def _grave(proof: Proof) -> dict[tuple[str, int], Finding]:
     return {
         (f.code, f.line): f
@@ -138,22 +186,28 @@ def survival(
     small = quick(job)
     count = 0
 
-    def look(value: float) -> dict[tuple[str, int], Finding]:
+    def look(value: float) -> Proof:
         nonlocal count
         count += 1
         if cancelled():
             raise Cancelled
-        return _grave(prove(with_value(small, row, value, side), source, cancelled=cancelled))
+        return prove(with_value(small, row, value, side), source, cancelled=cancelled)
 
-    usual = look(anchor)
+    reference = look(anchor)
+    usual, through = _grave(reference), _through(reference)
+    owners = [s.final.owner for s in reference.stocks]
 
-    def first_new(value: float) -> Finding | None:
-        found = [f for key, f in look(value).items() if key not in usual]
-        return max(found, key=lambda f: (f.severity, -f.time_s), default=None)
+    def first_new(value: float) -> Trouble | None:
+        proof = look(value)
+        found = [f for key, f in _grave(proof).items() if key not in usual]
+        worst = max(found, key=lambda f: (f.severity, -f.time_s), default=None)
+        if worst is not None:
+            return in_short(worst)
+        return _short(proof, through, owners) if row.group == "length" or row.axis == "z" else None
 
     def end(way: float) -> End:
         good, step = 0.0, _FIRST_MM
-        bad: Finding | None = None
+        bad: Trouble | None = None
         while step <= _FARTHEST_MM:
             bad = first_new(anchor + way * step)
             if bad is not None:
