@@ -47,7 +47,7 @@ def make_actions(w: MainWindow) -> None:
     add("Go to place: Prove", lambda: w.go_to_place("prove"), "Ctrl+2")
     add("Go to place: Setup", lambda: w.go_to_place("setup"), "Ctrl+3")
     for name in PAGES:
-        add(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: w.go_to_setup(n))
+        add(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: w.setting_up.go_to(n))
     add("Tell the control what is on the bench", lambda: (w.go_to_place("setup"), w.setup.tell_control()))
     add("Take the control's word for what is on the bench", lambda: (w.go_to_place("setup"), w.setup.believe_control()))
     for kind, words in SLIPS.items():
@@ -101,8 +101,8 @@ def make_actions(w: MainWindow) -> None:
     add("Number the blocks: first number and step", lambda: w.program.begin(w.program.number_bar))
     add("Put the cursor in the program", lambda: w.editor.setFocus(), "Ctrl+E")
     add("What may stand here", lambda: w.editor.offer_words(), "Ctrl+Return")
-    add("Undo", w.undo, QKeySequence.StandardKey.Undo)
-    add("Redo", lambda: w.undo(1), QKeySequence.StandardKey.Redo)
+    add("Undo", w.setting_up.undo, QKeySequence.StandardKey.Undo)
+    add("Redo", lambda: w.setting_up.undo(1), QKeySequence.StandardKey.Redo)
     add("Fold or unfold here: tool or subprogram", lambda: w.fold_here(), "Ctrl+.")
     add("Fold every tool", lambda: w.fold_all("tool"), "Ctrl+Shift+.")
     add("Fold every subprogram", lambda: w.fold_all("program"))

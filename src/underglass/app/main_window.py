@@ -33,6 +33,7 @@ from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.now_panel import NowPanel
 from underglass.app.prover import Prover
+from underglass.app.setting_up import SettingUp
 from underglass.app.setup.place import SetupPlace
 from underglass.app.style.palette import DAY, NIGHT, Palette
 from underglass.app.style.theme import apply_theme
@@ -40,7 +41,6 @@ from underglass.app.tape.player import Player
 from underglass.app.tape.tape import Tape, transport_key
 from underglass.app.tape.transport import Transport
 from underglass.app.write.fill_panel import shop_file
-from underglass.app.write.print_panel import DRAWN
 from underglass.app.write.program_column import ProgramColumn
 from underglass.app.write.program_editor import ProgramEditor
 from underglass.app.write.side import WriteSide
@@ -93,6 +93,7 @@ class MainWindow(QMainWindow):
         self.filing.settings = self.settings
         self.setAcceptDrops(True)
         self.comparing = Comparing(self)
+        self.setting_up = SettingUp(self)
         self._unfinished = QTimer(self)
         self._unfinished.setSingleShot(True)
         self._unfinished.setInterval(_HALF_TYPED_MS)
@@ -202,15 +203,11 @@ class MainWindow(QMainWindow):
         self.side.fill.rewrite_asked.connect(self._on_rewrite_asked)
         self.side.page_changed.connect(self._on_page_changed)
         self.file_page.line_chosen.connect(self._on_file_line)
-        self.setup.line_chosen.connect(self._on_setup_line)
-        self.setup.trouble.connect(self.say_trouble)
-        self.setup.looked.connect(self._on_setup_looked)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
         document.text_changed.connect(self._on_text_changed)
         document.line_changed.connect(lambda _line: self._block_done())
         document.proof_changed.connect(self._on_proof_changed)
         document.modified_changed.connect(self._on_modified_changed)
-        document.setup_changed.connect(self._on_setup_changed)
         self.prover.proved.connect(self._on_proved)
         self.prover.prepare = prepare_glass
         self.prover.before_sending = guessed_anew
@@ -247,29 +244,6 @@ class MainWindow(QMainWindow):
     def _on_file_line(self, line: int) -> None:
         self.go_to_place("write")
         self.editor.go_to(line)
-
-    def _on_setup_line(self, line: int) -> None:
-        self.go_to_place("prove")
-        self.document.select_line(line)
-
-    def _on_setup_looked(self, wrong: int) -> None:
-        self.rail.set_count("setup", wrong, self.colours.fault)
-
-    def go_to_setup(self, page: str) -> None:
-        """Setup, with one of its pages."""
-        self.go_to_place("setup")
-        self.setup.choose(page)
-
-    def undo(self, way: int = -1) -> None:
-        """Take back, or make again, the last change: of the setup in Setup, of the program elsewhere."""
-        if self._place != "setup":
-            self.editor.undo() if way < 0 else self.editor.redo()
-            return
-        what = self.document.undo_setup() if way < 0 else self.document.redo_setup()
-        if what:
-            self.say_trouble(f"{'Taken back' if way < 0 else 'Made again'}: {what}.", calm=True)
-        else:
-            self.say_trouble("Nothing to take back." if way < 0 else "Nothing to make again.", calm=True)
 
     def go_to_page(self, name: str) -> None:
         """Write, with one of the pages beside the text."""
@@ -308,15 +282,10 @@ class MainWindow(QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        """A program or a job let fall on the window is opened; a drawing or picture goes behind the path."""
+        """A file let fall on the window goes where it belongs."""
         path = next((Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()), None)
-        if path is None:
-            return
-        if path.suffix.lower() in DRAWN and self.document.job is not None:
-            self.go_to_page("print")
-            self.side.print.load_file(path)
-        else:
-            self.open(path)
+        if path is not None:
+            self.setting_up.drop(path)
 
     def open_demo(self, name: str) -> None:
         self.open(copy_demo(name))
@@ -349,20 +318,6 @@ class MainWindow(QMainWindow):
         else:
             self._unfinished.stop()
             self.prove()
-
-    def _on_setup_changed(self) -> None:
-        """A change of the setup is proved; one made elsewhere than in Setup says so and can be taken back."""
-        steps, at = self.document.history.steps, self.document.history.at
-        if self._place != "setup" and at:
-            what = steps[at - 1].what
-            self.say_trouble(
-                f"{what[:1].upper()}{what[1:]}: the job file has it with the next save.",
-                calm=True,
-                offers=[("Take it back", self.document.undo_setup)],
-            )
-        elif self._place != "setup":
-            self.say_trouble("")
-        self.prove(at_once=self._place != "setup")
 
     def _block_done(self) -> None:
         if self._unfinished.isActive():

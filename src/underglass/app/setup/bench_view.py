@@ -25,7 +25,7 @@ Mode = Literal["zero", "stock", "fixtures", "touch", "travel"]
 View = Literal["plan", "front"]
 _GRAB = 13.0
 _SNAP = 9.0
-_MARGIN = 46.0
+_MARGIN = 66.0
 
 
 class BenchView(QWidget):
@@ -230,7 +230,7 @@ class BenchView(QWidget):
     def _sizes(self, painter: QPainter, job: Job, shapes: tuple[Outline, ...]) -> None:
         """The block's size, beside everything that is drawn: X under it, Y and Z at its left."""
         stock = next(s for s in shapes if s.entry == 0)
-        edge = self.at("plan", min(s.low[0] for s in shapes), 0.0).x() - 12.0
+        edge = self.at("plan", min(s.low[0] for s in shapes), 0.0).x() - 34.0
         under = self.at("plan", 0.0, min(s.low[1] for s in shapes)).y() + 12.0
         size = job.bench.stocks[0].extent
         unit = self._document.units

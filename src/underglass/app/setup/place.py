@@ -223,7 +223,8 @@ class SetupPlace(QWidget):
         for kind, words in SLIPS.items():
             menu.addAction(words[:1].upper() + words[1:], lambda k=kind: self.make_slip(k))
         self.slip.setMenu(menu)
-        self.slip.setFixedHeight(self.tell.sizeHint().height())
+        for button in (self.tell, self.believe, self.slip):
+            button.setFixedHeight(27)
         self.legend = label("", quiet=True, pixels=12)
         for widget in (self.tell, self.believe, self.slip):
             row.addWidget(widget)

@@ -1,0 +1,115 @@
+"""Setup in the window: how its changes are proved, said and taken back, and what is let fall on the window."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+
+from underglass.app.write.print_panel import DRAWN
+from underglass.core.errors import UnderGlassError
+
+if TYPE_CHECKING:
+    from underglass.app.main_window import MainWindow
+
+MESHES = {".stl", ".ply", ".3mf"}
+
+
+class SettingUp(QObject):
+    """Between the window and its place Setup."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self._window = window
+        place, document = window.setup, window.document
+        place.line_chosen.connect(self._on_line)
+        place.trouble.connect(window.say_trouble)
+        place.looked.connect(lambda wrong: window.rail.set_count("setup", wrong, window.colours.fault))
+        document.setup_changed.connect(self._on_setup_changed)
+
+    def _on_line(self, line: int) -> None:
+        self._window.go_to_place("prove")
+        self._window.document.select_line(line)
+
+    def _on_setup_changed(self) -> None:
+        """A change of the setup is proved; one made elsewhere than in Setup says so and can be taken back."""
+        window, history = self._window, self._window.document.history
+        if window.place == "setup":
+            window.prove()
+            return
+        if history.at:
+            what = history.steps[history.at - 1].what
+            window.say_trouble(
+                f"{what[:1].upper()}{what[1:]}: the job file has it with the next save.",
+                calm=True,
+                offers=[("Take it back", window.document.undo_setup)],
+            )
+        else:
+            window.say_trouble("")
+        window.prove(at_once=True)
+
+    def go_to(self, page: str) -> None:
+        """Setup, with one of its pages."""
+        self._window.go_to_place("setup")
+        self._window.setup.choose(page)
+
+    def undo(self, way: int = -1) -> None:
+        """Take back, or make again, the last change: of the setup in Setup, of the program elsewhere."""
+        window = self._window
+        if window.place != "setup":
+            if way < 0:
+                window.editor.undo()
+            else:
+                window.editor.redo()
+            return
+        what = window.document.undo_setup() if way < 0 else window.document.redo_setup()
+        if what:
+            window.say_trouble(f"{'Taken back' if way < 0 else 'Made again'}: {what}.", calm=True)
+        else:
+            window.say_trouble("Nothing to take back." if way < 0 else "Nothing to make again.", calm=True)
+
+    # -- let fall on the window ----------------------------------------------------------------------------------------
+
+    def drop(self, path: Path) -> None:
+        """A program or a job is opened, a drawing goes behind the path, a shape or tools go where one says."""
+        window = self._window
+        kind = path.suffix.lower()
+        if window.document.job is None or kind not in {*DRAWN, *MESHES, ".csv"}:
+            window.open(path)
+        elif kind in DRAWN:
+            window.go_to_page("print")
+            window.side.print.load_file(path)
+        elif kind == ".csv":
+            self.go_to("tools")
+            window.setup.tools.read_from(path)
+        else:
+            window.say_trouble(
+                f"{path.name} is a shape. What is it here?",
+                calm=True,
+                offers=[
+                    ("The stock", lambda: self._shape(path, "stock")),
+                    ("A fixture", lambda: self._shape(path, "fixtures")),
+                    ("The wanted part", lambda: self._wanted(path)),
+                ],
+            )
+
+    def _shape(self, path: Path, page: str) -> None:
+        self.go_to(page)
+        setup = self._window.setup
+        why = setup.stock.use_mesh(path) if page == "stock" else setup.fixtures.add_mesh(path)
+        if why:
+            self._window.say_trouble(why)
+
+    def _wanted(self, path: Path) -> None:
+        """The finished stock is compared with this shape from now on."""
+        document = self._window.document
+        if document.job is None:
+            return
+        try:
+            edit = document.job_edit()
+            edit.put(os.path.relpath(path, document.job.folder), "proof", "target")
+            document.change_job(edit.text, f"{path.name} is the wanted part")
+        except UnderGlassError as error:
+            self._window.say_trouble(str(error))
