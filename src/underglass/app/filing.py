@@ -51,6 +51,7 @@ class Filing(QObject):
         self.keeper.changed_outside.connect(self._on_changed_outside)
         self.keeper.job_changed_outside.connect(self._on_job_changed_outside)
         self.before_open: Callable[[], None] = lambda: None
+        self.show_guesses: Callable[[], None] = lambda: None
         self.settings: QSettings | None = None
 
     # -- opening -----------------------------------------------------------------------------------------------------
@@ -73,8 +74,12 @@ class Filing(QObject):
         self._remember(path)
         self._recall_bookmarks()
         if job.guessed:
+            tools = len(job.bench.tools)
             self._notice.say(
-                "A program without a job is proved with guesses. " + "; ".join(job.guessed) + ".", calm=True
+                f"A program without a job is proved with guesses. {'; '.join(job.guessed[:3])}; "
+                f"{tools} tool{'' if tools == 1 else 's'}. Setup shows them, and has you confirm or change them.",
+                calm=True,
+                offers=[("Look at them", self.show_guesses)],
             )
         self._offer_kept()
         return True

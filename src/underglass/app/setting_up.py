@@ -28,6 +28,7 @@ class SettingUp(QObject):
         place.trouble.connect(window.say_trouble)
         place.looked.connect(lambda wrong: window.rail.set_count("setup", wrong, window.colours.fault))
         document.setup_changed.connect(self._on_setup_changed)
+        window.filing.show_guesses = lambda: self.go_to("stock")
 
     def _on_line(self, line: int) -> None:
         self._window.go_to_place("prove")
@@ -37,6 +38,7 @@ class SettingUp(QObject):
         """A change of the setup is proved; one made elsewhere than in Setup says so and can be taken back."""
         window, history = self._window, self._window.document.history
         if window.place == "setup":
+            window.say_trouble("")
             window.prove()
             return
         if history.at:

@@ -8,8 +8,8 @@ from __future__ import annotations
 from typing import Literal
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from underglass.app.parts.basic import label
 from underglass.app.style.palette import Palette
@@ -34,7 +34,9 @@ class NumberField(QWidget):
         self.word, self.kind = word, kind
         self.unit: Unit = "mm"
         self.value: float | None = None
+        self._typing = False
         self._name = label(word, quiet=True, pixels=12)
+        self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.edit = QLineEdit()
         self.edit.setFont(number_font(13))
         self.edit.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -63,8 +65,9 @@ class NumberField(QWidget):
         unit_changed, self.unit = unit != self.unit, unit
         suffix = {"length": {"mm": "mm", "inch": "in"}[unit], "angle": "\u00b0"}.get(self.kind, "")
         self._name.setText(f"{self.word}, {suffix}" if suffix else self.word)
+        self.edit.setToolTip(self._name.text())
         self.edit.setPlaceholderText(hint)
-        if not unit_changed and self.edit.hasFocus() and (self.bad or self._read() == value or self._close(value)):
+        if not unit_changed and self._typing and (self.bad or self._read() == value or self._close(value)):
             self.value = value
             return
         self.value = value
@@ -108,6 +111,7 @@ class NumberField(QWidget):
         return value * MM_PER_INCH if self.kind == "length" and self.unit == "inch" else value
 
     def _on_typed(self, text: str) -> None:
+        self._typing = True
         try:
             value = read_figure(text, self.unit if self.kind == "length" else None)
         except BadFigure as problem:
@@ -129,12 +133,22 @@ class NumberField(QWidget):
 
     def _on_done(self) -> None:
         if not self.bad:
+            self._typing = False
             self.edit.setText(self._shown(self.value))
         self.done.emit()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and (event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo))
+        ):
+            # Undo belongs to the setup, of which this figure is a part.
+            event.ignore()
+            return True
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape and (self.bad or self.edit.isModified()):
+                self._typing = False
                 self.say("")
                 self.edit.setText(self._shown(self.value))
                 return True

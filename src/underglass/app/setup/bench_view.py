@@ -176,7 +176,7 @@ class BenchView(QWidget):
         painter.setFont(words_font(11))
         painter.setPen(QColor(p.quiet))
         painter.drawText(QPointF(12, 18), "from above")
-        painter.drawText(QPointF(12, self._border(job) + 22.0), "from the front")
+        painter.drawText(QPointF(12, self.height() - 10.0), "from the front")
         if self.hasFocus():
             painter.setPen(QPen(QColor(p.active), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -285,10 +285,15 @@ class BenchView(QWidget):
                     painter.drawEllipse(ring, 10.0, 10.0)
                     if math.hypot(ring.x() - here.x(), ring.y() - here.y()) > 3.0:
                         painter.drawLine(here, ring)
-                if view == "plan" and len(job.bench.zero) > 1:
-                    painter.setFont(number_font(11, bold=True))
-                    painter.setPen(QColor(p.active))
-                    painter.drawText(here + QPointF(-34, 18), name)
+        if len(job.bench.zero) > 1:
+            painter.setFont(number_font(11, bold=True))
+            painter.setPen(QColor(p.active))
+            places: dict[tuple[int, int], list[str]] = {}
+            for name, zero in job.bench.zero.items():
+                here = self.at("plan", zero.x, zero.y)
+                places.setdefault((round(here.x()), round(here.y())), []).append(name)
+            for (x, y), names in places.items():
+                painter.drawText(QPointF(x + 12.0, y + 16.0), ", ".join(names))
 
     def _axes(self, painter: QPainter, here: QPointF, zero: Frame, view: View) -> None:
         p = self.palette_

@@ -6,7 +6,17 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label, rich
@@ -133,6 +143,7 @@ class SetupPage(QWidget):
         box.setSpacing(1)
         name = label(word, quiet=True, pixels=12)
         name.setBuddy(editor)
+        name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         editor.setAccessibleName(word)
         box.addWidget(name)
         box.addWidget(editor)
@@ -172,7 +183,7 @@ class SetupPage(QWidget):
         name.setBuddy(combo)
         combo.setAccessibleName(word)
         combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        combo.setMinimumContentsLength(8)
+        combo.setMinimumContentsLength(6)
         box.addWidget(name)
         box.addWidget(combo)
 

@@ -254,9 +254,7 @@ class FixturesPage(SetupPage):
             slot += span
 
         put(self.words("Name", lambda: self._path("name")))
-        turned = self.number(
-            "turned", "Turned about its corner", lambda: self._path("turned"), kind="angle", shown=lambda: 0.0
-        )
+        turned = self.number("turned", "Turned", lambda: self._path("turned"), kind="angle", shown=lambda: 0.0)
         put(turned)
         put(self.number("may_cut", "May be cut into", lambda: self._path("may_cut"), shown=lambda: 0.0))
         if shape in FIGURES:
@@ -283,7 +281,7 @@ class FixturesPage(SetupPage):
             for k, word in enumerate(_KEYS[shape]):
                 put(self.number(f"size_{k}", word[:1].upper() + word[1:], lambda k=k: self._path("size", k)))
         slot = -(-slot // self.columns) * self.columns
-        for k, word in enumerate(("Left side from zero", "Front side from zero", "Underside from zero")):
+        for k, word in enumerate(("Left side at X", "Front side at Y", "Underside at Z")):
             put(
                 self.number(
                     f"place_{k}",

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMenu,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -73,7 +74,7 @@ class _Heads(QWidget):
         painter.fillRect(self.rect(), QColor(p.panel))
         for column, words, bold, colour in (
             (TRUTH, "on the bench", True, p.text),
-            (OFF, "control is out by", False, p.quiet),
+            (OFF, "control is out by" if self.view.columnWidth(OFF) > 110 else "out by", False, p.quiet),
             (BELIEF, "in the control", True, p.belief),
             (WEAR, "wear", False, p.belief),
         ):
@@ -154,13 +155,14 @@ class SetupPlace(QWidget):
         tabs.setFixedHeight(36)
         row = QHBoxLayout(tabs)
         row.setContentsMargins(10, 0, 10, 0)
-        row.setSpacing(2)
+        row.setSpacing(1)
         self.buttons: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
         for name in PAGES:
             button = QPushButton(PAGE_WORDS[name])
             button.setCheckable(True)
             button.setProperty("page", True)
+            button.setProperty("tab", True)
             button.clicked.connect(lambda _c=False, n=name: self.choose(n))
             group.addButton(button)
             self.buttons[name] = button
@@ -226,10 +228,11 @@ class SetupPlace(QWidget):
         for button in (self.tell, self.believe, self.slip):
             button.setFixedHeight(27)
         self.legend = label("", quiet=True, pixels=12)
+        self.legend.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         for widget in (self.tell, self.believe, self.slip):
             row.addWidget(widget)
-        row.addStretch(1)
-        row.addWidget(self.legend)
+        row.addWidget(self.legend, 1)
         return strip
 
     # -- pages ---------------------------------------------------------------------------------------------------------
@@ -270,9 +273,7 @@ class SetupPlace(QWidget):
         if not self.isVisible():
             return
         self.table.show_rows(self._rows, self.document.units)
-        self.legend.setText(
-            "slanted: not set, as the bench" if any(r.follows and r.group != "left" for r in self._rows) else ""
-        )
+        self.legend.setText("slanted: as the bench" if any(r.follows and r.group != "left" for r in self._rows) else "")
         self.picture.update()
         self.pages[self.page].refresh()
 

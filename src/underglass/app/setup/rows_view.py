@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import (
+    QAbstractItemDelegate,
     QAbstractItemView,
     QHeaderView,
     QLineEdit,
@@ -315,6 +316,7 @@ class RowsView(QTableView):
 
     def __init__(self, palette: Palette, entered: Callable[[Row, int, float], None]) -> None:
         super().__init__()
+        self._waiting: tuple[Sequence[Row], Unit] | None = None
         self.rows_model = RowsModel(self)
         self.rows_model.entered.connect(entered)
         self.delegate = RowsDelegate(self.rows_model, palette, self)
@@ -338,19 +340,26 @@ class RowsView(QTableView):
         header = self.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         header.setSectionResizeMode(WHAT, QHeaderView.ResizeMode.Stretch)
-        for column, wide in ((TRUTH, 112), (OFF, 118), (BELIEF, 112), (WEAR, 70)):
-            self.setColumnWidth(column, wide)
         self.rows_model.modelReset.connect(self._heights)
         self.selectionModel().currentChanged.connect(self._on_current)
 
     def show_rows(self, rows: Sequence[Row], unit: Unit) -> None:
-        """Another state of both sides; the cursor stays on its row."""
+        """Another state of both sides; the cursor stays on its row. While a figure is typed it waits."""
+        if self.state() == QAbstractItemView.State.EditingState:
+            self._waiting = (rows, unit)
+            return
         now = self.rows_model.row(self.currentIndex())
         column = self.currentIndex().column()
         self.rows_model.put(rows, unit)
         if now is not None and self.rows_model.row(self.currentIndex()) is None:
             self.choose(now.group, now.key, now.axis, max(column, 0))
         self.chosen.emit(self.current())
+
+    def closeEditor(self, editor: QWidget, hint: QAbstractItemDelegate.EndEditHint) -> None:
+        super().closeEditor(editor, hint)
+        if self._waiting is not None:
+            waiting, self._waiting = self._waiting, None
+            self.show_rows(*waiting)
 
     def current(self) -> Row | None:
         return self.rows_model.row(self.currentIndex())
@@ -367,8 +376,17 @@ class RowsView(QTableView):
         found = [self.rows_model.row(i) for i in self.selectionModel().selectedRows()]
         return [r for r in found if r is not None]
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        narrow = self.viewport().width() < 590
+        for column, wide, less in ((TRUTH, 112, 90), (OFF, 118, 82), (BELIEF, 112, 92), (WEAR, 70, 54)):
+            self.setColumnWidth(column, less if narrow else wide)
+        super().resizeEvent(event)
+
     def _heights(self) -> None:
+        self.clearSpans()
         for k in range(self.rows_model.rowCount()):
+            if isinstance(self.rows_model.lines[k], str):
+                self.setSpan(k, 0, 1, 5)
             self.setRowHeight(k, self.delegate.sizeHint(QStyleOptionViewItem(), self.rows_model.index(k, 0)).height())
 
     def _on_current(self, _index: QModelIndex, _old: QModelIndex) -> None:

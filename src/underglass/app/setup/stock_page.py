@@ -53,7 +53,7 @@ class StockPage(SetupPage):
         )
         self.put(grid, shape, 0)
         self.put(grid, material, 1)
-        turned = self.number("turned", "Turned about its corner", ("stock", "turned"), kind="angle", shown=lambda: 0.0)
+        turned = self.number("turned", "Turned", ("stock", "turned"), kind="angle", shown=lambda: 0.0)
         self.put(grid, turned, 2)
         self._sizes = []
         for k, (key, word) in enumerate((("size_x", "Length in X"), ("size_y", "Width in Y"), ("size_z", "Height"))):
@@ -68,9 +68,9 @@ class StockPage(SetupPage):
             self.put(grid, field, 3 + k)
         for k, (key, word) in enumerate(
             (
-                ("place_x", "Left face from zero"),
-                ("place_y", "Front face from zero"),
-                ("place_z", "Underside from zero"),
+                ("place_x", "Left face at X"),
+                ("place_y", "Front face at Y"),
+                ("place_z", "Underside at Z"),
             )
         ):
             field = self.number(

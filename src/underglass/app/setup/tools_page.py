@@ -129,7 +129,7 @@ class ToolsPage(SetupPage):
         )
         put(kind)
         put(self._figure("DC", "Cutting diameter", lambda t: t.DC))
-        put(self._figure("length", "Length, gauge line to tip", lambda t: t.length))
+        put(self._figure("length", "Length to gauge line", lambda t: t.length))
         put(self._figure("stickout", "Stickout", lambda t: t.stickout))
         put(self._figure("APMX", "Cutting length", lambda t: t.APMX))
         put(self._figure("shank", "Shank diameter", lambda t: t.shank))
@@ -281,7 +281,7 @@ class ToolsPage(SetupPage):
         box = QVBoxLayout(holder)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
-        name = label("Holder, \u00d8 x length upwards", quiet=True, pixels=12)
+        name = label("Holder, \u00d8 x length", quiet=True, pixels=12)
         name.setBuddy(editor)
         for part in (name, editor, said):
             box.addWidget(part)

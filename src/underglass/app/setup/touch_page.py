@@ -89,21 +89,15 @@ class TouchPage(SetupPage):
             self.put(grid, field, k % 2 if k < 2 else k - 2)
         self.size.show_value(_FINDER_MM)
         self.block.show_value(_BLOCK_MM)
-        faces = QHBoxLayout()
-        faces.setSpacing(3)
+        faces = self.grid()
         self.face_buttons: dict[str, QPushButton] = {}
         for face in FACES:
             button = QPushButton(f"Touch {face}")
             button.clicked.connect(lambda _c=False, f=face: self.touch(f))
             self.face_buttons[face] = button
-            faces.addWidget(button)
+            self.put(faces, button, {"left": 0, "right": 1, "front": 3, "back": 4, "top": 6}[face])
         self.measure = QPushButton("Measure the tool")
         self.measure.clicked.connect(self.measure_tool)
-        faces.addWidget(self.measure)
-        faces.addStretch(1)
-        self.box.addLayout(faces)
-        more = QHBoxLayout()
-        more.setSpacing(3)
         self.both_x = QPushButton("Middle of X")
         self.both_y = QPushButton("Middle of Y")
         self.two = QPushButton("Turn, two points")
@@ -112,16 +106,15 @@ class TouchPage(SetupPage):
         self.both_y.setToolTip("Touch front and back: the zero midway, the finder's size falls out")
         self.two.setToolTip("Touch the front face at two places: how the part lies turned about Z")
         self.all.setToolTip("Left, front and top, each set at once")
-        for button, run in (
-            (self.both_x, lambda: self.touch_both("x")),
-            (self.both_y, lambda: self.touch_both("y")),
-            (self.two, self.touch_two),
-            (self.all, self.touch_all),
+        for button, run, slot in (
+            (self.both_x, lambda: self.touch_both("x"), 2),
+            (self.both_y, lambda: self.touch_both("y"), 5),
+            (self.two, self.touch_two, 7),
+            (self.all, self.touch_all, 8),
         ):
             button.clicked.connect(lambda _c=False, r=run: r())
-            more.addWidget(button)
-        more.addStretch(1)
-        self.box.addLayout(more)
+            self.put(faces, button, slot)
+        self.put(faces, self.measure, 9)
         self.said = self.say()
         self.take = QPushButton("")
         self.take.setProperty("strong", True)

@@ -30,7 +30,7 @@ class ZeroPage(SetupPage):
         self.box.setSpacing(6)
         self.sentence = self.say()
         grid = self.grid()
-        words = (("left", "Zero from the left face"), ("front", "from the front face"), ("top", "from the top face"))
+        words = (("left", "Zero from the left"), ("front", "from the front"), ("top", "from the top"))
         for k, (key, word) in enumerate(words):
             field = self.number(
                 key,

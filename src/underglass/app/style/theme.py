@@ -112,6 +112,8 @@ def _sheet(p: Palette) -> str:
     QPushButton[page="true"]:checked {{ border-color: {p.active}; }}
     QPushButton[page="true"]:focus {{ border: 2px solid {p.active}; padding: 1px 8px; }}
     QComboBox {{ min-height: 18px; }}
+    QPushButton[tab="true"] {{ padding: 2px 6px; }}
+    QPushButton[tab="true"]:focus {{ padding: 1px 5px; }}
     QPushButton[side="true"] {{ padding: 2px 3px; min-width: 0; font-size: 12px; }}
     QPushButton[side="true"]:focus {{ padding: 1px 2px; }}
     QComboBox[large="true"] {{ font-size: 19px; font-weight: bold; min-height: 28px; }}

@@ -42,7 +42,7 @@ def guessed_tool(number: int, drill: bool, said: StatedTool | None) -> Tool:
     if kind == "tap" and not pitch:
         pitch = 1.0
     corner = diameter / 4.0 if kind == "bull-nose" else 0.0
-    stickout = min(max(50.0, 3.0 * diameter), 0.9 * _LENGTH)
+    stickout = min(max(50.0, 3.0 * diameter), 0.6 * _LENGTH)
     return Tool(
         number,
         cast(ToolKind, kind),

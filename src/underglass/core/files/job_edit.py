@@ -105,6 +105,7 @@ class JobEdit:
             found = self._top[name]
         assert isinstance(found, AoT)
         table = tomlkit.table()
+        table.trivia.indent = "\n"
         for key, value in entry.items():
             table[key] = _item(value)
         found.append(table)
