@@ -44,8 +44,8 @@ def make_actions(w: MainWindow) -> None:
     add("Make the change offered", w.reader.make_fix, "Alt+Return")
     add("Previous finding", lambda: w.next_finding(-1), "Shift+F8")
     add("Go to place: Write", lambda: w.go_to_place("write"), "Ctrl+1")
-    add("Go to place: Prove", lambda: w.go_to_place("prove"), "Ctrl+2")
-    add("Go to place: Setup", lambda: w.go_to_place("setup"), "Ctrl+3")
+    add("Go to place: Prove", lambda: w.go_to_place("prove"), "Ctrl+3")
+    add("Go to place: Setup", lambda: w.go_to_place("setup"), "Ctrl+2")
     for name in PAGES:
         add(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: w.setting_up.go_to(n))
     add("Tell the control what is on the bench", lambda: (w.go_to_place("setup"), w.setup.tell_control()))

@@ -471,6 +471,7 @@ class MainWindow(QMainWindow):
         ):
             part.set_palette(palette)
         self._on_proof_changed()
+        self.setup.refresh()
         self.glass_bar.place()
         self.settings.setValue("theme", palette.name)
 

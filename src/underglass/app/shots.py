@@ -94,6 +94,23 @@ def _compare(window: MainWindow) -> None:
     loop.exec()
 
 
+def _setup(window: MainWindow) -> None:
+    """The clean demo with two registers out: one by wear, one because another tool's length was typed in."""
+    window.open(copy_demo("vent-bracket"))
+    _settle(window)
+    window.setting_up.go_to("fixtures")
+    edit = window.document.job_edit()
+    edit.put(104.12, "registers", "length", "H2")
+    edit.put(121.4, "registers", "length", "H3")
+    window.document.change_job(edit.text, "two registers are out")
+    _settle(window)
+    window.setup.table.choose("length", "H3")
+    loop = QEventLoop()
+    window.setup.what_if.ranged.connect(loop.quit)
+    if window.setup.what_if.busy:
+        loop.exec()
+
+
 def _hand_over(window: MainWindow) -> None:
     page = window.file_page
     window.go_to_place("hand-over")
@@ -116,7 +133,11 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "write-reckon", lambda: (window.go_to_page("reckon"), window.side.reckon.choose("Corner: rounding"))
     yield "write-print", lambda: _on_the_print(window)
     yield "write-compare", lambda: _compare(window)
-    yield "hand-over", lambda: _hand_over(window)
+    yield "setup", lambda: _setup(window)
+    yield "setup-tools", lambda: window.setup.choose("tools")
+    yield "setup-touch", lambda: (window.setup.choose("touch"), window.setup.touch.touch("left"))
+    yield "setup-zero", lambda: (window.setup.choose("zero"), window.set_colours(NIGHT))
+    yield "hand-over", lambda: (window.document.undo_setup(), window.set_colours(DAY), _hand_over(window))
     yield (
         "prove-night",
         lambda: (

@@ -39,6 +39,7 @@ class NumberField(QWidget):
         self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.edit = QLineEdit()
         self.edit.setFont(number_font(13))
+        self.edit.setProperty("numbers", True)
         self.edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.edit.setAccessibleName(word)
         if belief:

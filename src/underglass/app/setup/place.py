@@ -274,8 +274,9 @@ class SetupPlace(QWidget):
             return
         self.table.show_rows(self._rows, self.document.units)
         self.legend.setText("slanted: as the bench" if any(r.follows and r.group != "left" for r in self._rows) else "")
-        self.picture.update()
         self.pages[self.page].refresh()
+        self.picture.chosen = self.fixtures.chosen
+        self.picture.update()
 
     def showEvent(self, event: object) -> None:
         self.refresh()

@@ -300,6 +300,7 @@ class RowsDelegate(QStyledItemDelegate):
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: _Index) -> QWidget:
         editor = QLineEdit(parent)
         editor.setFont(number_font(13))
+        editor.setProperty("numbers", True)
         editor.setAlignment(Qt.AlignmentFlag.AlignRight)
         editor.setStyleSheet("padding: 0 3px;")
         return editor

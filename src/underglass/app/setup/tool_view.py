@@ -114,6 +114,8 @@ class ToolView(QWidget):
         painter.setFont(number_font(12))
         wide = painter.fontMetrics().horizontalAdvance(figure) + words + 8
         box = QRectF((a + b) / 2 - wide / 2, y - 9, wide, 18)
+        if wide > abs(b - a) - 16.0:
+            box.moveRight(min(a, b) - 6.0)  # a short one has no room between its ends
         painter.fillRect(box, QColor(p.ground))
         painter.setPen(QColor(colour))
         painter.drawText(box.adjusted(words + 2, 0, 0, 0), Qt.AlignmentFlag.AlignCenter, figure)

@@ -2,85 +2,42 @@
 
 from __future__ import annotations
 
-import math
-import re
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, get_args
 
-import tomlkit
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
     QHeaderView,
-    QLineEdit,
     QMenu,
     QTableWidget,
     QTableWidgetItem,
     QToolButton,
-    QVBoxLayout,
-    QWidget,
 )
 
 from underglass.app.document import Document
-from underglass.app.parts.basic import label
-from underglass.app.setup.binding import Path_, SetupPage
 from underglass.app.setup.stock_page import confirm
+from underglass.app.setup.tool_fields import ToolFields, short
 from underglass.app.setup.tool_view import ToolView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
-from underglass.core.bench.tool import FLUTES, KIND_WORDS, HolderStep, Tool, ToolKind
+from underglass.core.bench.tool import KIND_WORDS, Tool
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.guess import guessed_tool, program_unit
-from underglass.core.files.job_edit import JobEdit, as_figure
-from underglass.core.files.job_write import tool_lines
-from underglass.core.files.setup_edit import tool_place
+from underglass.core.files.job_edit import JobEdit
+from underglass.core.files.setup_edit import put_tool, tool_place
 from underglass.core.files.tool_set import read_tools, write_tools
 from underglass.core.language.stated import stated
-from underglass.core.reckon.figure import BadFigure, read_figure
-from underglass.core.units import MM_PER_INCH, Unit, show_length
+from underglass.core.units import show_length
 
 _READ = 5000
 _CUTTER = ("kind", "DC", "RE", "SIG", "KAPR", "APMX", "NOF", "TP", "shank", "centre_cutting", "hand", "substrate")
 
 
-def read_holder(text: str, unit: Unit) -> tuple[HolderStep, ...]:
-    """``40 x 50, 63 x 20``: diameter and length of each step from the tool upwards. Raises ``BadFigure``."""
-    steps = []
-    for part in re.split(r"[,;]\s*(?=\S)", text.strip()) if text.strip() else []:
-        pair = re.split(r"\s*[xX\u00d7]\s*", part)
-        if len(pair) != 2:
-            raise BadFigure("write diameter x length, as 40 x 50, 63 x 20 from the tool upwards")
-        a, b = (read_figure(p, unit) * (MM_PER_INCH if unit == "inch" else 1.0) for p in pair)
-        if a <= 0.0 or b <= 0.0:
-            raise BadFigure("a step has a diameter and a length above nought")
-        steps.append(HolderStep(a, b))
-    return tuple(steps)
-
-
-def tool_entry(tool: Tool, unit: Unit) -> dict[str, Any]:
-    """A tool as an entry of a job file in this unit."""
-    return dict(tomlkit.parse("\n".join(tool_lines(tool, unit)[1:])).unwrap())
-
-
-def put_tool(edit: JobEdit, tool: Tool, unit: Unit) -> None:
-    """The tool of this number is this one; a comment or an entry of it that stays true stays."""
-    entry = tool_entry(tool, unit)
-    place = tool_place(edit, tool.number)
-    if place is None:
-        edit.add("tool", entry)
-        return
-    for key in set(edit.get("tool", place) or {}) - set(entry):
-        edit.drop("tool", place, key)
-    for key, value in entry.items():
-        if edit.get("tool", place, key) != value:
-            edit.put(value, "tool", place, key)
-
-
-class ToolsPage(SetupPage):
+class ToolsPage(ToolFields):
     """``trouble`` brings a sentence about a file."""
 
     trouble = Signal(str)
@@ -89,7 +46,6 @@ class ToolsPage(SetupPage):
     def __init__(self, document: Document, own_set: Path, palette: Palette) -> None:
         super().__init__(document, palette)
         self.own_set = own_set
-        self.number_chosen = 0
         self.view = ToolView(palette)
         self._palette_parts.append(self.view.set_palette)
         self.table = QTableWidget(0, 5)
@@ -112,53 +68,7 @@ class ToolsPage(SetupPage):
         self.offer = self.say()
         self.offer.linkActivated.connect(self._on_offer)
         self.box.addLayout(self._buttons())
-        grid = self.grid()
-        self.columns = 3
-        slot = 0
-
-        def put(widget: QWidget, span: int = 1) -> None:
-            nonlocal slot
-            self.put(grid, widget, slot, span)
-            slot += span
-
-        kind, self.kind = self.choice(
-            "Kind",
-            lambda: [(KIND_WORDS[k], k) for k in get_args(ToolKind)],
-            lambda: tool.kind if (tool := self.tool()) else "",
-            self._put_kind,
-        )
-        put(kind)
-        put(self._figure("DC", "Cutting diameter", lambda t: t.DC))
-        put(self._figure("length", "Length to gauge line", lambda t: t.length))
-        put(self._figure("stickout", "Stickout", lambda t: t.stickout))
-        put(self._figure("APMX", "Cutting length", lambda t: t.APMX))
-        put(self._figure("shank", "Shank diameter", lambda t: t.shank))
-        put(self._holder())
-        put(self._figure("NOF", "Flutes", lambda t: t.NOF or None, "whole"))
-        put(self._figure("RE", "Corner radius", lambda t: t.RE))
-        put(self._figure("SIG", "Point angle", lambda t: math.degrees(t.SIG), "angle"))
-        put(self._figure("KAPR", "Cutting edge angle", lambda t: math.degrees(t.KAPR), "angle"))
-        put(self._figure("TP", "Thread pitch", lambda t: t.TP or None))
-        for word, key, choices, shown in (
-            ("Substrate", "substrate", ("carbide", "hss"), lambda t: t.substrate),
-            ("Hand", "hand", ("right", "left"), lambda t: t.hand),
-        ):
-            holder, _combo = self.choice(
-                word,
-                lambda choices=choices: [(c, c) for c in choices],  # type: ignore[misc]
-                lambda shown=shown: shown(tool) if (tool := self.tool()) else "",  # type: ignore[misc]
-                lambda edit, value, key=key: self._put(edit, key, value),  # type: ignore[misc]
-            )
-            put(holder)
-        loaded, self.loaded = self.choice("Really loaded", self._loadable, self._loaded_now, self._put_loaded)
-        put(loaded)
-        put(
-            self.flag(
-                "Cuts over its centre",
-                lambda: bool(tool.centre_cutting) if (tool := self.tool()) else False,
-                lambda edit, on: self._put(edit, "centre_cutting", on),
-            )
-        )
+        self.fields_of_tool()
         self.box.addStretch(1)
 
     def _buttons(self) -> QHBoxLayout:
@@ -187,11 +97,6 @@ class ToolsPage(SetupPage):
 
     # -- which one -----------------------------------------------------------------------------------------------------
 
-    def tool(self) -> Tool | None:
-        """The tool that is shown."""
-        job = self.document.job
-        return job.bench.tools.get(self.number_chosen) if job is not None else None
-
     def choose(self, number: int) -> None:
         """Show a tool by its number."""
         self.number_chosen = number
@@ -217,131 +122,6 @@ class ToolsPage(SetupPage):
                 mine = fed & (tools == event.tool)
                 out[event.tool] = (event.line, int(mine.sum()), float(lengths[mine].sum()))
         return out
-
-    # -- its figures ---------------------------------------------------------------------------------------------------
-
-    def _path(self, key: str) -> Path_ | None:
-        tools = self.document.job_data.get("tool") or []
-        place = next((k for k, t in enumerate(tools) if t.get("number") == self.number_chosen), None)
-        return None if place is None else ("tool", place, key)
-
-    def _put(self, edit: JobEdit, key: str, value: Any) -> None:
-        place = tool_place(edit, self.number_chosen)
-        if place is not None:
-            edit.put(value, "tool", place, key)
-            confirm(edit, f"T{self.number_chosen}")
-
-    def _put_kind(self, edit: JobEdit, kind: str) -> None:
-        """Another kind: what only the old one had goes."""
-        place = tool_place(edit, self.number_chosen)
-        if place is not None:
-            for key in ("SIG", "KAPR", "centre_cutting"):
-                edit.drop("tool", place, key)
-            edit.put(kind, "tool", place, "kind")
-            if kind in FLUTES and edit.get("tool", place, "NOF") is None:
-                edit.drop("tool", place, "NOF")
-            confirm(edit, f"T{self.number_chosen}")
-
-    def _figure(self, key: str, word: str, shown: Callable[[Tool], float | None], kind: Any = "length") -> QWidget:
-        def change(edit: JobEdit, value: float) -> None:
-            job = self.document.job
-            assert job is not None
-            figure: Any = (
-                as_figure(value, job.units) if kind == "length" else int(value) if kind == "whole" else round(value, 6)
-            )
-            tool = self.tool()
-            if key == "length" and tool is not None and self._path("stickout") is not None:
-                place = tool_place(edit, self.number_chosen)
-                # Pulled out of its holder, not another holder: what stands out changes by as much.
-                if place is not None and edit.get("tool", place, "stickout") is not None:
-                    out = tool.stickout + value - tool.length
-                    if out > 0.0:
-                        edit.put(as_figure(out, job.units), "tool", place, "stickout")
-            self._put(edit, key, figure)
-
-        return self.number(
-            key,
-            word,
-            kind=kind,
-            shown=lambda: shown(tool) if (tool := self.tool()) else None,
-            change=change,
-            what=f"{word.lower()} of a tool",
-        )
-
-    def _holder(self) -> QWidget:
-        holder = QWidget()
-        editor = QLineEdit()
-        editor.setFont(number_font(13))
-        editor.setAccessibleName("Holder, diameter x length of each step from the tool upwards")
-        editor.setPlaceholderText("none")
-        editor.setToolTip("Diameter x length of each step, from the tool upwards, as 40 x 50, 63 x 20")
-        said = label(pixels=12)
-        said.setWordWrap(True)
-        said.hide()
-        box = QVBoxLayout(holder)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(1)
-        name = label("Holder, \u00d8 x length", quiet=True, pixels=12)
-        name.setBuddy(editor)
-        for part in (name, editor, said):
-            box.addWidget(part)
-        self.holder_edit, self.holder_said = editor, said
-
-        def refresh() -> None:
-            tool = self.tool()
-            if editor.hasFocus() and editor.isModified():
-                return
-            steps = tool.holder if tool is not None else ()
-            unit = self.document.units
-            editor.setText(", ".join(f"{_short(s.diameter, unit)} x {_short(s.length, unit)}" for s in steps))
-
-        def typed(text: str) -> None:
-            said.setStyleSheet(f"color: {self.palette_.fault};")
-            try:
-                steps = read_holder(text, self.document.units)
-            except BadFigure as problem:
-                why = str(problem)
-            else:
-                why = self.change(lambda edit: self._put_holder(edit, steps), "holder of a tool", "holder")
-            said.setText(why[:1].upper() + why[1:])
-            said.setVisible(bool(why))
-
-        editor.textEdited.connect(typed)
-        editor.editingFinished.connect(lambda: (editor.setModified(False), self.document.history.close()))
-        self._refreshers.append(refresh)
-        return holder
-
-    def _put_holder(self, edit: JobEdit, steps: tuple[HolderStep, ...]) -> None:
-        job = self.document.job
-        place = tool_place(edit, self.number_chosen)
-        if job is None or place is None:
-            return
-        made = [{"diameter": as_figure(s.diameter, job.units), "length": as_figure(s.length, job.units)} for s in steps]
-        if made:
-            edit.put(made[0] if len(made) == 1 else made, "tool", place, "holder")
-        else:
-            edit.drop("tool", place, "holder")
-
-    # -- what is really loaded -----------------------------------------------------------------------------------------
-
-    def _loadable(self) -> list[tuple[str, str]]:
-        job = self.document.job
-        if job is None:
-            return []
-        return [
-            (f"T{n}, as called" if n == self.number_chosen else f"T{n} {t.name}", str(n))
-            for n, t in job.bench.tools.items()
-        ]
-
-    def _loaded_now(self) -> str:
-        job = self.document.job
-        return str(job.bench.loaded.get(self.number_chosen, self.number_chosen)) if job is not None else ""
-
-    def _put_loaded(self, edit: JobEdit, number: str) -> None:
-        if int(number) == self.number_chosen:
-            edit.drop("loaded", f"T{self.number_chosen}")
-        else:
-            edit.put(int(number), "loaded", f"T{self.number_chosen}")
 
     # -- offers --------------------------------------------------------------------------------------------------------
 
@@ -586,7 +366,7 @@ class ToolsPage(SetupPage):
             if found is not None and (
                 found.kind != now.kind or (found.diameter and abs(found.diameter - now.DC) > 0.001)
             ):
-                figure = f" {_short(found.diameter, unit)}" if found.diameter else ""
+                figure = f" {short(found.diameter, unit)}" if found.diameter else ""
                 said.append(
                     f"Line {found.line} states a {KIND_WORDS[found.kind]}{figure}. "
                     f'<a style="color:{p.active}" href="take:{now.number}">Take it</a>'
@@ -596,7 +376,3 @@ class ToolsPage(SetupPage):
         held = job.registers.length.get(self.number_chosen)
         self.view.show_tool(now, job.bench.machine.nose_diameter, unit, held)
         super().refresh()
-
-
-def _short(value: float, unit: Unit) -> str:
-    return f"{as_figure(value, unit):.4f}".rstrip("0").rstrip(".")

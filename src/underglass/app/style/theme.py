@@ -84,7 +84,7 @@ def _sheet(p: Palette) -> str:
     QPushButton, QToolButton, QMenu, QLineEdit, QListWidget, QToolTip, QComboBox, QCheckBox, QMessageBox QLabel {{
         font-family: "{WORDS}"; font-size: 13px;
     }}
-    QPushButton[numbers="true"], QListWidget[numbers="true"] {{ font-family: "{NUMBERS}"; }}
+    QPushButton[numbers="true"], QListWidget[numbers="true"], QLineEdit[numbers="true"] {{ font-family: "{NUMBERS}"; }}
     #glassBar QPushButton {{ padding: 2px 8px; min-width: 0; }}
     #glassBar QPushButton:focus {{ padding: 1px 7px; }}
     QAbstractScrollArea::corner {{ background: transparent; border: none; }}

@@ -65,6 +65,8 @@ class JobEdit:
                 at = at[step]
                 continue
             if step not in at:
+                if at is self._top:
+                    self._top.add(tomlkit.nl())
                 made: Any = tomlkit.table()
                 if isinstance(after, int):
                     made = tomlkit.array()

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import math
+from typing import Any
+
+import tomlkit
 
 from underglass.core.bench.tool import DEFAULT_POINT_RAD, Tool
 from underglass.core.files.job import part_place
@@ -50,6 +53,11 @@ def tool_lines(tool: Tool, unit: Unit) -> list[str]:
     if tool.substrate != "carbide":
         out.append(f'substrate = "{tool.substrate}"')
     return out
+
+
+def tool_entry(tool: Tool, unit: Unit) -> dict[str, Any]:
+    """A tool as an entry of a job file in this unit."""
+    return dict(tomlkit.parse("\n".join(tool_lines(tool, unit)[1:])).unwrap())
 
 
 def written(job: Job) -> str:

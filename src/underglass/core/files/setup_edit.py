@@ -9,11 +9,14 @@ import numpy as np
 
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.pieces import FIGURES, stations
+from underglass.core.bench.tool import Tool
 from underglass.core.control.state import Vector
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.files.job_edit import JobEdit, as_figure, put_register
+from underglass.core.files.job_write import tool_entry
 from underglass.core.proof.belief import Row
 from underglass.core.proof.job import Job
+from underglass.core.units import Unit
 
 Slip = Literal["shift", "swap", "halve", "double", "sign"]
 SLIPS: dict[Slip, str] = {
@@ -228,3 +231,17 @@ def put_stations(edit: JobEdit, job: Job, place: int) -> list[str]:
         put_zero(edit, job, name, (moved.x, moved.y, moved.z))
     edit.put([first, *names], "stock", "repeat_at")
     return [first, *names]
+
+
+def put_tool(edit: JobEdit, tool: Tool, unit: Unit) -> None:
+    """The tool of this number is this one; a comment or an entry of it that stays true stays."""
+    entry = tool_entry(tool, unit)
+    place = tool_place(edit, tool.number)
+    if place is None:
+        edit.add("tool", entry)
+        return
+    for key in set(edit.get("tool", place) or {}) - set(entry):
+        edit.drop("tool", place, key)
+    for key, value in entry.items():
+        if edit.get("tool", place, key) != value:
+            edit.put(value, "tool", place, key)

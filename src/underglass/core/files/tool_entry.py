@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import cast, get_args
 
 from underglass.core.bench.tool import DEFAULT_POINT_RAD, FLUTES, HolderStep, Tool, ToolKind
 from underglass.core.files.checked import Table
+from underglass.core.reckon.figure import BadFigure, read_figure
+from underglass.core.units import MM_PER_INCH, Unit
 
 _STICKOUT_SHARE = 0.6
 _ALSO = ("stickout", "substrate", "shank", "TP", "hand")
@@ -73,3 +76,17 @@ def read_tool(entry: Table, scale: float) -> Tool:
     )
     entry.done(_ALSO)
     return tool
+
+
+def read_holder(text: str, unit: Unit) -> tuple[HolderStep, ...]:
+    """``40 x 50, 63 x 20``: diameter and length of each step from the tool upwards. Raises ``BadFigure``."""
+    steps = []
+    for part in re.split(r"[,;]\s*(?=\S)", text.strip()) if text.strip() else []:
+        pair = re.split(r"\s*[xX\u00d7]\s*", part)
+        if len(pair) != 2:
+            raise BadFigure("write diameter x length, as 40 x 50, 63 x 20 from the tool upwards")
+        a, b = (read_figure(p, unit) * (MM_PER_INCH if unit == "inch" else 1.0) for p in pair)
+        if a <= 0.0 or b <= 0.0:
+            raise BadFigure("a step has a diameter and a length above nought")
+        steps.append(HolderStep(a, b))
+    return tuple(steps)
