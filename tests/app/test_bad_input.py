@@ -66,7 +66,7 @@ def test_random_typing_is_proved(plain: Callable[..., MainWindow], qtbot: QtBot,
 def test_a_bare_program_opens_with_its_guesses_said(opened: Callable[[Path], MainWindow], tmp_path: Path) -> None:
     (tmp_path / "bare.nc").write_text(GOOD)
     window = opened(tmp_path / "bare.nc")
-    assert "guesses" in window.trouble and "tool 1" in window.trouble
+    assert "guesses" in window.trouble and "1 tool. Setup shows them" in window.trouble
 
 
 def test_only_the_newest_text_is_proved(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:

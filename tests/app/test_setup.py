@@ -284,6 +284,11 @@ def test_the_block_is_sized_moved_and_made_of_something(qtbot: QtBot, setup: Mai
     assert job.bench.part_zero.x == -300.0, "the zero stays"
     page.fields["size_z"].enter("-3")
     assert "too small" in page.fields["size_z"].said.text().lower() and setup.document.job is job
+    page.fields["size_x"].enter("70000")
+    assert setup.document.job.bench.stocks[0].extent[0] == 70000.0  # type: ignore[union-attr]
+    assert setup.document.job.settings.cell is None, "cells of 0.25 would be too many"  # type: ignore[union-attr]
+    run(setup, "Undo")
+    assert setup.document.job.settings.cell == 0.25  # type: ignore[union-attr]
     page.material.setCurrentIndex(page.material.findData("aluminium"))
     page.material.activated.emit(page.material.currentIndex())
     page.shape.setCurrentIndex(page.shape.findData("cylinder"))

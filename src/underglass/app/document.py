@@ -13,16 +13,21 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from underglass.app.job_history import JobHistory, Standing
+from underglass.core.files.guess import program_unit
 from underglass.core.files.job import read_job_text
 from underglass.core.files.job_edit import JobEdit, put_register
 from underglass.core.files.job_write import written
 from underglass.core.finding import Finding
 from underglass.core.language.buffer import Buffer, Change, line_after
 from underglass.core.language.source import Source, read_bytes, read_lines, read_text
+from underglass.core.language.stated import Stated, stated
 from underglass.core.proof.fixes import RegisterFix
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.units import Unit
+
+_STATED_IN = 5000
+"""What is stated of stock and tools stands in so many lines, in front or at the tools."""
 
 
 class Document(QObject):
@@ -53,6 +58,7 @@ class Document(QObject):
         self.job_text = ""
         """The job file's text as it stands; empty for a bare program."""
         self.history = JobHistory()
+        self._said: tuple[int, Stated] = (-1, Stated())
         self._data: tuple[str, dict[str, Any]] = ("", {})
         self.proof: Proof | None = None
         self._asked: tuple[int, Source] = (-1, self.source)
@@ -199,6 +205,14 @@ class Document(QObject):
         """The job file holds the job as it stands."""
         self.history.mark_saved()
         self._look_modified()
+
+    @property
+    def stated(self) -> Stated:
+        """What the program's comments state of stock, zero and tools; read once for each revision."""
+        if self._said[0] != self.buffer.revision:
+            lines = self.buffer.lines[:_STATED_IN]
+            self._said = (self.buffer.revision, stated(lines, program_unit(lines)))
+        return self._said[1]
 
     def toggle_bookmark(self, line: int) -> None:
         """Mark a line (from 1) to come back to, or take its mark away."""

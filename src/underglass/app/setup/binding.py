@@ -219,7 +219,14 @@ class SetupPage(QWidget):
         try:
             edit = self.document.job_edit()
             work(edit)
-            self.document.change_job(edit.text, what, key)
+            try:
+                self.document.change_job(edit.text, what, key)
+            except BadEntry as error:
+                if error.key != "proof.cell":
+                    raise
+                # Cells chosen for a smaller stock are too fine for this one: they are chosen anew.
+                edit.drop("proof", "cell")
+                self.document.change_job(edit.text, what, key)
         except BadEntry as error:
             return error.why
         except UnderGlassError as error:

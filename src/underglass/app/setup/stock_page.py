@@ -13,13 +13,11 @@ from underglass.app.setup.binding import SetupPage
 from underglass.app.style.palette import Palette
 from underglass.core.bench.mesh import UP
 from underglass.core.control.state import Vector
-from underglass.core.files.guess import program_unit, stated_stock
+from underglass.core.files.guess import stated_stock
 from underglass.core.files.job_edit import JobEdit, as_figure
 from underglass.core.files.materials import shipped_materials
-from underglass.core.language.stated import Stated, stated
 from underglass.core.units import show_length
 
-_READ = 5000
 UP_WORDS = {
     "+z": "as it is in the file", "-z": "upside down", "+x": "its X up", "-x": "its X down", "+y": "its Y up",
     "-y": "its Y down",
@@ -180,14 +178,10 @@ class StockPage(SetupPage):
 
     # -- what the program states ---------------------------------------------------------------------------------------
 
-    def _stated(self) -> Stated:
-        lines = self.document.lines[:_READ]
-        return stated(lines, program_unit(lines))
-
     def _told(self) -> tuple[tuple[float, ...], Vector, int] | None:
         """(size, corner from zero, line) as the program's comments say."""
         job, proof = self.document.job, self.document.proof
-        said = self._stated()
+        said = self.document.stated
         if job is None or said.stock is None:
             return None
         low, high = (0.0, 0.0, 0.0), (0.0, 0.0, 0.0)

@@ -26,14 +26,12 @@ from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.bench.tool import KIND_WORDS, Tool
 from underglass.core.errors import UnderGlassError
-from underglass.core.files.guess import guessed_tool, program_unit
+from underglass.core.files.guess import guessed_tool
 from underglass.core.files.job_edit import JobEdit
 from underglass.core.files.setup_edit import put_tool, tool_place
 from underglass.core.files.tool_set import read_tools, write_tools
-from underglass.core.language.stated import stated
 from underglass.core.units import show_length
 
-_READ = 5000
 _CUTTER = ("kind", "DC", "RE", "SIG", "KAPR", "APMX", "NOF", "TP", "shank", "centre_cutting", "hand", "substrate")
 
 
@@ -58,7 +56,9 @@ class ToolsPage(ToolFields):
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        for column, wide in ((0, 48), (2, 88), (3, 92), (4, 80)):
+            self.table.setColumnWidth(column, wide)
         self.table.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.table.verticalHeader().setDefaultSectionSize(24)
         self.table.setFixedHeight(152)
@@ -127,8 +127,7 @@ class ToolsPage(ToolFields):
 
     def _stated(self, number: int) -> Tool | None:
         """The tool that the program's comments state for a number, or one guessed from how it is used."""
-        lines = self.document.lines[:_READ]
-        said = stated(lines, program_unit(lines)).tool(number)
+        said = self.document.stated.tool(number)
         proof = self.document.proof
         drill = False
         if proof is not None:
@@ -335,13 +334,16 @@ class ToolsPage(ToolFields):
                 str(line) if line else "",
             )
             for column, text in enumerate(cells):
-                item = QTableWidgetItem(text)
+                item = self.table.item(row, column)
+                if item is None:
+                    item = QTableWidgetItem()
+                    if column >= 2:
+                        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    if column != 1:
+                        item.setFont(number_font(12))
+                    self.table.setItem(row, column, item)
                 item.setData(Qt.ItemDataRole.UserRole, number)
-                if column >= 2:
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                if column in (0, 2, 4) or (column == 3 and line):
-                    item.setFont(number_font(12))
-                self.table.setItem(row, column, item)
+                item.setText(text)
             if number == self.number_chosen:
                 self.table.setCurrentCell(row, 0)
         self.table.blockSignals(False)
@@ -361,8 +363,7 @@ class ToolsPage(ToolFields):
                 f'<a style="color:{p.active}" href="confirm:{now.number}">It is so</a>'
             )
         if now is not None:
-            lines = self.document.lines[:_READ]
-            found = stated(lines, program_unit(lines)).tool(now.number)
+            found = self.document.stated.tool(now.number)
             if found is not None and (
                 found.kind != now.kind or (found.diameter and abs(found.diameter - now.DC) > 0.001)
             ):
