@@ -257,3 +257,21 @@ def test_no_figure_of_the_panel_is_cut(plain: Callable[..., MainWindow], units: 
     for column in (window.now._work, window.now._machine, window.now._to_go):
         for figure in column:
             assert figure.fontMetrics().horizontalAdvance(figure.text()) <= figure.width(), figure.text()
+
+
+def test_a_finding_is_accepted_with_a_reason_kept_in_the_job(qtbot: QtBot, slip: MainWindow) -> None:
+    window, panel = slip, slip.findings
+    grave = next(f for f in window.document.proof.troubles if f.severity.word == "crash")  # type: ignore[union-attr]
+    window.document.select_finding(grave)
+    assert panel.meant.isVisible() and not panel.accept.isEnabled()
+    qtbot.keyClicks(panel.reason, "the clamp is soft")
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        qtbot.keyClick(panel.reason, Qt.Key.Key_Return)
+    left = [f for f in window.document.proof.troubles if f.code == grave.code and f.line == grave.line]  # type: ignore[union-attr]
+    assert left and left[0].severity.word == "note" and left[0].evidence["accepted"] == "the clamp is soft"
+    assert panel.accept.text() == "No longer accept it" and window.document.modified
+    assert window.save() and 'reason = "the clamp is soft"' in Path(window.document.job.file).read_text()  # type: ignore[union-attr]
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        panel.accept.click()
+    assert any(f.severity.word == "crash" for f in window.document.proof.troubles)  # type: ignore[union-attr]
+    assert "[[accepted]]" not in window.document.job_text

@@ -21,6 +21,7 @@ from underglass.core.finding import Finding
 from underglass.core.language.buffer import Buffer, Change, line_after
 from underglass.core.language.source import Source, read_bytes, read_lines, read_text
 from underglass.core.language.stated import Stated, stated
+from underglass.core.proof.accepted import block_of
 from underglass.core.proof.fixes import RegisterFix
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
@@ -200,6 +201,20 @@ class Document(QObject):
         edit = self.job_edit()
         put_register(edit, self.job, fix.group, fix.key, fix.after)
         self.change_job(edit.text, f"set {fix.key}")
+
+    def accept(self, finding: Finding, reason: str) -> None:
+        """A finding is meant so, for this reason; an empty reason takes that back. Raises as ``change_job`` does."""
+        if self.job is None or self.proof is None:
+            return
+        block = block_of(finding, self.proof.source.lines)
+        edit = self.job_edit()
+        for k in reversed(range(edit.count("accepted"))):
+            entry = edit.get("accepted", k)
+            if (entry.get("code"), str(entry.get("block", "")).strip()) == (finding.code, block):
+                edit.drop("accepted", k)
+        if reason.strip():
+            edit.add("accepted", {"code": finding.code, "block": block, "reason": reason.strip()})
+        self.change_job(edit.text, f"{'accepted' if reason.strip() else 'no longer accept'} {finding.code}")
 
     def job_saved(self) -> None:
         """The job file holds the job as it stands."""

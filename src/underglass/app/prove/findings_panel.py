@@ -6,7 +6,10 @@ from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelInde
 from PySide6.QtGui import QColor, QFontMetrics, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QHBoxLayout,
+    QLineEdit,
     QListView,
+    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -19,6 +22,7 @@ from underglass.app.parts.basic import PanelHead, label
 from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import words_font
+from underglass.core.errors import UnderGlassError
 from underglass.core.finding import FIRST_APPROACH, Finding
 from underglass.core.units import Unit, show_clock, show_length
 
@@ -73,7 +77,13 @@ class FindingDelegate(QStyledItemDelegate):
             said = f"T{finding.tool} comes in {show_length(abs(height), self.unit)} {self.unit} {side} stock"
             return [(said, self.palette_.quiet, 12)]
         where = f"{finding.severity.word} · line {finding.line} · {show_clock(finding.time_s)}{tool}"
-        parts = [(finding.message, self.palette_.text, 13), (where, self.palette_.quiet, 12)]
+        reason = finding.evidence.get("accepted")
+        if reason:
+            where = f"accepted · line {finding.line}{tool} · {reason}"
+        parts = [
+            (finding.message, self.palette_.quiet if reason else self.palette_.text, 13),
+            (where, self.palette_.quiet, 12),
+        ]
         if chosen:
             parts.append((finding.remedy[:1].upper() + finding.remedy[1:], self.palette_.text, 12))
         return parts
@@ -143,11 +153,52 @@ class FindingsPanel(QWidget):
         box.addWidget(self._head)
         box.addWidget(self._empty)
         box.addWidget(self.list, 1)
+        box.addWidget(self._meaning())
         document.proof_changed.connect(self._on_proof_changed)
         document.finding_changed.connect(self._on_finding_changed)
         document.units_changed.connect(self._on_units_changed)
         self._on_units_changed()
         self._on_proof_changed()
+
+    def _meaning(self) -> QWidget:
+        """Under the list: the chosen finding is meant so, and why."""
+        self.meant = QWidget()
+        row = QHBoxLayout(self.meant)
+        row.setContentsMargins(12, 6, 12, 6)
+        row.setSpacing(6)
+        self.reason = QLineEdit()
+        self.reason.setPlaceholderText("It is meant so, because…")
+        self.reason.setAccessibleName("Why this finding is meant so")
+        self.accept = QPushButton("Accept")
+        self.accept.setToolTip("Kept in the job with its reason; it counts as a note until the block is changed")
+        self.accept.setEnabled(False)
+        self.reason.textChanged.connect(lambda _text: self._look_meant())
+        self.reason.returnPressed.connect(self.accept.click)
+        self.accept.clicked.connect(self._on_accept)
+        row.addWidget(self.reason, 1)
+        row.addWidget(self.accept)
+        self.meant.hide()
+        return self.meant
+
+    def _look_meant(self) -> None:
+        finding = self._document.finding
+        self.meant.setVisible(finding is not None and finding.code != FIRST_APPROACH)
+        already = finding is not None and bool(finding.evidence.get("accepted"))
+        self.reason.setVisible(not already)
+        self.accept.setText("No longer accept it" if already else "Accept")
+        self.accept.setEnabled(already or bool(self.reason.text().strip()))
+
+    def _on_accept(self) -> None:
+        finding = self._document.finding
+        if finding is None:
+            return
+        reason = "" if finding.evidence.get("accepted") else self.reason.text()
+        try:
+            self._document.accept(finding, reason)
+        except UnderGlassError as error:
+            self.reason.setToolTip(str(error))
+            return
+        self.reason.clear()
 
     def set_palette(self, palette: Palette) -> None:
         self._delegate.palette_ = palette
@@ -176,6 +227,7 @@ class FindingsPanel(QWidget):
 
     def _on_finding_changed(self) -> None:
         finding = self._document.finding
+        self._look_meant()
         selection = self.list.selectionModel()
         if finding is None or finding not in self.model.findings:
             selection.clear()

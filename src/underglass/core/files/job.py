@@ -23,7 +23,8 @@ from underglass.core.files.checked import Table, read_toml, read_toml_bytes
 from underglass.core.files.materials import find_material
 from underglass.core.files.mesh import read_mesh
 from underglass.core.files.tool_entry import read_tool
-from underglass.core.proof.job import Job, ProofSettings, RegisterTolerance
+from underglass.core.finding import CODES
+from underglass.core.proof.job import Accepted, Job, ProofSettings, RegisterTolerance
 from underglass.core.removal.field import default_cell, too_fine
 from underglass.core.units import MM_PER_INCH, Unit
 
@@ -55,6 +56,7 @@ class _Reader:
         self.units = "inch" if top.choice("units", ["mm", "inch"], "mm") == "inch" else "mm"
         self.scale = MM_PER_INCH if self.units == "inch" else 1.0
         guessed = self._guessed()
+        accepted = tuple(self._accepted(entry) for entry in top.tables("accepted"))
         title = top.text("title", self.path.name.removesuffix(".toml").removesuffix(".job")) or ""
         machine_name = top.text("machine", "mill-3axis") or ""
         machine = profiles.read_machine(profiles.find("machine", machine_name, self.folder, top, "machine"))
@@ -84,8 +86,17 @@ class _Reader:
         )
         return Job(
             title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, start, settings,
-            offsets, (), tuple(self.not_held), self._wear, guessed,
+            offsets, (), tuple(self.not_held), self._wear, guessed, accepted,
         )  # fmt: skip
+
+    def _accepted(self, entry: Table) -> Accepted:
+        """A finding that a person means so; without a reason it is none."""
+        code = entry.choice("code", list(CODES))
+        block, reason = entry.need_text("block"), entry.need_text("reason")
+        if not reason.strip():
+            raise entry.bad("reason", "say why this is meant")
+        entry.done()
+        return Accepted(code, block, reason)
 
     def _guessed(self) -> frozenset[str]:
         """What the file itself says is only guessed yet."""

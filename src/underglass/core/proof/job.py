@@ -40,6 +40,15 @@ class ProofSettings:
 
 
 @dataclass(frozen=True, slots=True)
+class Accepted:
+    """A finding that is meant: its code, the text of its block, and why."""
+
+    code: str
+    block: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
 class Job:
     """Everything but the program's text. ``folder`` is where the relative paths start.
 
@@ -47,7 +56,7 @@ class Job:
     ``registers`` equals the truth. ``guessed`` lists, in plain words, what was assumed for a bare program.
     ``not_held`` lists what the job asks for and this version cannot simulate. ``wear`` is what is added in for wear by
     register (H1, D1), mm, radii for D; ``registers`` holds the sums. ``unconfirmed`` names what was guessed once and
-    nobody has confirmed: stock, zero, T3.
+    nobody has confirmed: stock, zero, T3. ``accepted`` are the findings that a person means so.
     """
 
     title: str
@@ -66,3 +75,4 @@ class Job:
     not_held: tuple[str, ...] = ()
     wear: Mapping[str, float] = field(default_factory=dict)
     unconfirmed: frozenset[str] = frozenset()
+    accepted: tuple[Accepted, ...] = ()

@@ -17,6 +17,7 @@ from underglass.core.control.timing import Timing, time_motions
 from underglass.core.finding import Finding, Position, Severity
 from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
+from underglass.core.proof.accepted import accepted
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof, Segment
 from underglass.core.proof.rules import compensation, contacts, cutting, program, reach, registers, target
@@ -80,7 +81,7 @@ def prove(
     ]
     if not source.is_text:
         findings = [_not_text()]
-    done = _settle(findings, motions, timing, source.name)
+    done = accepted(_settle(findings, motions, timing, source.name), source.lines, job.accepted)
     return Proof(
         job,
         source,
