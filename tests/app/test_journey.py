@@ -275,3 +275,8 @@ def test_a_finding_is_accepted_with_a_reason_kept_in_the_job(qtbot: QtBot, slip:
         panel.accept.click()
     assert any(f.severity.word == "crash" for f in window.document.proof.troubles)  # type: ignore[union-attr]
     assert "[[accepted]]" not in window.document.job_text
+
+
+def test_prove_gives_the_glass_most_room_from_the_first(slip: MainWindow) -> None:
+    program, glass, right = slip.split.sizes()
+    assert glass > program and glass > right

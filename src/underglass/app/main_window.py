@@ -419,11 +419,13 @@ class MainWindow(QMainWindow):
 
     def go_to_place(self, name: str) -> None:
         """Write gives the text most room, Prove the glass. Document, selection and moment stay."""
-        if self._place in self._sizes:
+        if self._place in self._sizes and self.split.isVisible():
             self._sizes[self._place] = self.split.sizes()
         self._place = name
         self.rail.choose(name)
         if self.document.job is None:
+            # Nothing is open yet; what comes is laid out as this place wants it.
+            self.split.setSizes(self._sizes.get(name, self._sizes["prove"]))
             return
         self.comparing.page.stop()
         if name == "setup":
