@@ -48,7 +48,7 @@ from underglass.core.files.setup_edit import (
     slip,
     tell_control,
 )
-from underglass.core.proof.belief import Row, rows
+from underglass.core.proof.belief import Row, overwritten, rows
 from underglass.core.proof.job import Job
 
 PAGES = ("stock", "zero", "fixtures", "tools", "touch", "machine")
@@ -108,6 +108,7 @@ class SetupPlace(QWidget):
         self.document = document
         self.palette_ = palette
         self._rows: tuple[Row, ...] = ()
+        self._g10: tuple[object, dict[str, int]] = (None, {})
         self._drag: tuple[str, Job, int] | None = None
         self.page = "stock"
         self.picture = BenchView(document, palette)
@@ -268,7 +269,7 @@ class SetupPlace(QWidget):
         if job is None:
             return
         # Until the new proof is there, the old one says what the program calls: that seldom changes with the setup.
-        self._rows = rows(job, proof)
+        self._rows = rows(job, proof, self._set_by_program() if self.isVisible() else {})
         self.looked.emit(len({(r.group, r.key) for r in self._rows if r.wrong}))
         if not self.isVisible():
             return
@@ -277,6 +278,15 @@ class SetupPlace(QWidget):
         self.pages[self.page].refresh()
         self.picture.chosen = self.fixtures.chosen
         self.picture.update()
+
+    def _set_by_program(self) -> dict[str, int]:
+        """What the program sets anew by G10; its text is read once, and only where the rows are seen."""
+        proof = self.document.proof
+        if proof is None:
+            return {}
+        if self._g10[0] is not proof.source:
+            self._g10 = (proof.source, {o.key: o.line for o in overwritten(proof.source.lines)})
+        return self._g10[1]
 
     def showEvent(self, event: object) -> None:
         self.refresh()

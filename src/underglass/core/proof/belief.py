@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal, NamedTuple
@@ -81,7 +81,7 @@ def overwritten(lines: Sequence[str]) -> tuple[Overwriting, ...]:
     """The registers that the program itself sets by G10 with a plain P (NISTIR 6556 for L2; L10 to L13 common practice, no source)."""
     out = []
     for number, text in enumerate(lines, 1):
-        if "10" not in text or _P.search(text) is None:
+        if "10" not in text or ("L" not in text and "l" not in text) or _P.search(text) is None:
             continue
         block = read_block(text, number)
         words = {w.letter: w.value for w in block.words}
@@ -109,21 +109,23 @@ def _order(name: str) -> tuple[int, str]:
     return (OFFSETS_IN_ORDER.index(name) if name in OFFSETS_IN_ORDER else 99, name.zfill(12))
 
 
-def rows(job: Job, proof: Proof | None) -> tuple[Row, ...]:
+def rows(job: Job, proof: Proof | None, by_program: Mapping[str, int] | None = None) -> tuple[Row, ...]:
     """Every row of the comparison, in the order in which a setter reads it.
 
     ``proof`` says what the program calls; without one every tool is shown with the registers of its own number.
+    ``by_program``: what the program sets anew, by register; None: looked for in its text.
     """
-    set_by_program = {o.key: o.line for o in overwritten(proof.source.lines)} if proof is not None else {}
+    if by_program is None:
+        by_program = {o.key: o.line for o in overwritten(proof.source.lines)} if proof is not None else {}
     return (
-        *_work(job, proof, set_by_program),
-        *_lengths(job, proof, set_by_program),
-        *_radii(job, proof, set_by_program),
+        *_work(job, proof, by_program),
+        *_lengths(job, proof, by_program),
+        *_radii(job, proof, by_program),
         *_left(job),
     )
 
 
-def _work(job: Job, proof: Proof | None, by_program: dict[str, int]) -> Iterator[Row]:
+def _work(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> Iterator[Row]:
     called: dict[str, int] = {}
     for use in proof.motions.offsets_used if proof is not None else ():
         called.setdefault(use.name, use.line)
@@ -169,7 +171,7 @@ def _tools_called(job: Job, proof: Proof | None) -> dict[int, int]:
     return out
 
 
-def _lengths(job: Job, proof: Proof | None, by_program: dict[str, int]) -> Iterator[Row]:
+def _lengths(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> Iterator[Row]:
     called = _tools_called(job, proof)
     uses: dict[tuple[int, int], int] = {}
     if proof is not None:
@@ -208,7 +210,9 @@ def _lengths(job: Job, proof: Proof | None, by_program: dict[str, int]) -> Itera
     yield from _unread(job, proof, "length", told, by_program)
 
 
-def _unread(job: Job, proof: Proof | None, group: Group, told: set[int], by_program: dict[str, int]) -> Iterator[Row]:
+def _unread(
+    job: Job, proof: Proof | None, group: Group, told: set[int], by_program: Mapping[str, int]
+) -> Iterator[Row]:
     letter = "H" if group == "length" else "D"
     scale = 2.0 if group == "radius" and job.control.d_register == "diameter" else 1.0
     table = job.registers.length if group == "length" else job.registers.radius
@@ -222,7 +226,7 @@ def _unread(job: Job, proof: Proof | None, group: Group, told: set[int], by_prog
             )  # fmt: skip
 
 
-def _radii(job: Job, proof: Proof | None, by_program: dict[str, int]) -> Iterator[Row]:
+def _radii(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> Iterator[Row]:
     scale = 2.0 if job.control.d_register == "diameter" else 1.0
     uses: dict[tuple[int, int], int] = {}
     for use in proof.motions.radii_used if proof is not None else ():
