@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
 from underglass.app.style.theme import number_font, words_font
 
@@ -47,6 +47,16 @@ def rule() -> QFrame:
     out.setObjectName("rule")
     out.setFixedHeight(1)
     return out
+
+
+def emptied(layout: QLayout) -> None:
+    """Take every widget out of a layout and away."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.setParent(None)
+            widget.deleteLater()
 
 
 class PanelHead(QWidget):

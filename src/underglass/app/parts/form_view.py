@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from underglass.app.parts.basic import label, rich
+from underglass.app.parts.basic import emptied, label, rich
 from underglass.app.parts.figure_view import FigureView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
@@ -136,12 +136,7 @@ class FormView(QWidget):
     def _make_fields(self) -> None:
         had = QApplication.focusWidget()
         focus = next((k for k, w in self._editors.items() if w is had), "")
-        while self._grid.count():
-            item = self._grid.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        emptied(self._grid)
         self._editors, self._labels, self._said = {}, {}, {}
         assert self.worked is not None
         slot = 0

@@ -7,10 +7,11 @@ import os
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QMenu, QPushButton, QToolButton, QWidget
 
 from underglass.app.document import Document
+from underglass.app.parts.basic import emptied
 from underglass.app.parts.number_field import NumberField
 from underglass.app.setup.binding import Path_, SetupPage, at
 from underglass.app.setup.outlines import Outline, outlines
@@ -32,6 +33,8 @@ _KEYS = {"box": ("X", "Y", "Z"), "cylinder": ("diameter", "height")}
 
 class FixturesPage(SetupPage):
     """What clamps and holds."""
+
+    chosen_changed = Signal()
 
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__(document, palette)
@@ -95,10 +98,7 @@ class FixturesPage(SetupPage):
         if row >= 0 and row + 1 != self.chosen:
             self.chosen = row + 1
             self.refresh()
-            self.chosen_changed()
-
-    def chosen_changed(self) -> None:
-        """Set by the place: the picture shows which one is chosen."""
+            self.chosen_changed.emit()
 
     # -- putting -------------------------------------------------------------------------------------------------------
 
@@ -239,12 +239,7 @@ class FixturesPage(SetupPage):
 
     def _make_fields(self, shape: str) -> None:
         """The fields that this kind of piece has."""
-        while self._grid.count():
-            item = self._grid.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        emptied(self._grid)
         self._refreshers, self._palette_parts, self.fields = [], [], {}
         slot = 0
 
@@ -332,11 +327,7 @@ class FixturesPage(SetupPage):
                 self._make_fields(shape)
             else:
                 self._refreshers = []
-                while self._grid.count():
-                    item = self._grid.takeAt(0)
-                    widget = item.widget() if item is not None else None
-                    if widget is not None:
-                        widget.deleteLater()
+                emptied(self._grid)
         super().refresh()
 
     def field(self, key: str) -> NumberField:

@@ -136,7 +136,7 @@ class SetupPlace(QWidget):
         self.picture.let_go.connect(self._on_let_go)
         self.picture.picked.connect(self._on_picked)
         self.picture.snapped.connect(self.zero.snap_to)
-        self.fixtures.chosen_changed = self._on_fixture_chosen  # type: ignore[method-assign]
+        self.fixtures.chosen_changed.connect(self._on_fixture_chosen)
         for page in (self.tools, self.machine):
             page.trouble.connect(self.trouble)
         document.job_changed.connect(self._on_opened)

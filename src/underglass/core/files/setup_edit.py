@@ -27,7 +27,7 @@ SLIPS: dict[Slip, str] = {
 SLIP_MM = 10.0
 
 
-def _places(edit: JobEdit, job: Job) -> list[tuple[str | int, ...]]:
+def _places(edit: JobEdit) -> list[tuple[str | int, ...]]:
     """Where the places of everything stand that is placed from the part's zero."""
     out: list[tuple[str | int, ...]] = []
     if edit.get("stock", "from") != "machine":
@@ -67,7 +67,7 @@ def move_zero(edit: JobEdit, job: Job, by: Vector) -> None:
         frame = job.bench.zero[name]
         moved = frame.moved(*by)
         put_zero(edit, job, name, (moved.x, moved.y, moved.z))
-    for path in _places(edit, job):
+    for path in _places(edit):
         place = edit.get(*path) or [0.0, 0.0, 0.0]
         edit.put([round(p - as_figure(d, job.units), 6) + 0.0 for p, d in zip(place, by)], *path)
 
