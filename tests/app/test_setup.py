@@ -581,3 +581,16 @@ def test_pages_are_reached_by_keys_and_kept(qtbot: QtBot, window: MainWindow, tm
     assert np.isfinite(window.setup.picture._scale)
     window.other_colours()
     window.other_colours()
+
+
+def test_what_a_button_cannot_do_is_said(qtbot: QtBot, setup: MainWindow) -> None:
+    """A tool that another number really loads stays; a profile that is broken is not taken: both say so, nothing changes."""
+    setup.setting_up.go_to("tools")
+    page = setup.setup.tools
+    page.do(lambda edit: edit.put(2, "loaded", "T1"), "T2 for T1")
+    before = setup.document.job_text
+    page.take_off(2)
+    assert "Tool 2 is not on the bench." in setup.trouble and setup.document.job_text == before
+    machine = setup.setup.machine
+    machine.do(lambda edit: edit.put("nowhere.toml", "machine"), "another machine")
+    assert "no machine profile" in setup.trouble and setup.document.job_text == before

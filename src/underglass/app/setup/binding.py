@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -41,8 +41,12 @@ def at(data: Any, path: Path_) -> Any:
 
 
 class SetupPage(QWidget):
-    """One page: a title sentence, fields in a grid, whatever else. Refreshed when the job or the units change."""
+    """One page: a title sentence, fields in a grid, whatever else. Refreshed when the job or the units change.
 
+    ``trouble`` brings a sentence where a change cannot be made and no field is there to say it beside.
+    """
+
+    trouble = Signal(str)
     columns = 3
 
     def __init__(self, document: Document, palette: Palette) -> None:
@@ -158,7 +162,7 @@ class SetupPage(QWidget):
         def typed(text: str) -> None:
             place = find()
             if place is not None:
-                self.change(lambda edit: edit.put(text, *place), word, f"{place}")
+                self.do(lambda edit: edit.put(text, *place), word, f"{place}")
 
         find = path
         editor.textEdited.connect(typed)
@@ -196,9 +200,7 @@ class SetupPage(QWidget):
             combo.blockSignals(False)
 
         combo.activated.connect(
-            lambda _k: self.change(
-                lambda edit: change(edit, str(combo.currentData())), f"{word}: {combo.currentText()}"
-            )
+            lambda _k: self.do(lambda edit: change(edit, str(combo.currentData())), f"{word}: {combo.currentText()}")
         )
         self._refreshers.append(refresh)
         return holder, combo
@@ -206,7 +208,7 @@ class SetupPage(QWidget):
     def flag(self, word: str, shown: Callable[[], bool], change: Callable[[JobEdit, bool], None]) -> QCheckBox:
         """A tick."""
         box = QCheckBox(word)
-        box.clicked.connect(lambda on: self.change(lambda edit: change(edit, bool(on)), word))
+        box.clicked.connect(lambda on: self.do(lambda edit: change(edit, bool(on)), word))
         self._refreshers.append(lambda: box.setChecked(shown()))
         return box
 
@@ -232,6 +234,14 @@ class SetupPage(QWidget):
         except UnderGlassError as error:
             return str(error)
         return ""
+
+    def do(self, work: Callable[[JobEdit], object], what: str, key: str = "") -> str:
+        """Change the job by a button, a choice or a drag; why it cannot be is said in the window, and what holds is shown."""
+        why = self.change(work, what, key)
+        if why:
+            self.trouble.emit(f"{why[:1].upper()}{why[1:]}.")
+            self.refresh()
+        return why
 
     def refresh(self) -> None:
         """Show the job as it stands."""

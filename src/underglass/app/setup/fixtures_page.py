@@ -176,7 +176,7 @@ class FixturesPage(SetupPage):
         """It goes off the table."""
         if 1 <= self.chosen <= len(self._entries()):
             name = str(self._entries()[self.chosen - 1].get("name", "fixture"))
-            self.change(lambda edit: edit.drop("fixture", self.chosen - 1), f"took {name} away")
+            self.do(lambda edit: edit.drop("fixture", self.chosen - 1), f"took {name} away")
 
     def _mine(self) -> list[Outline]:
         job = self.document.job
@@ -223,14 +223,14 @@ class FixturesPage(SetupPage):
             # Putting it on the table and putting it somewhere is one step for the person.
             last = self.document.history.steps[-1]
             self.document.history.reopen(key, last)
-        self.change(lambda edit: shift_fixture(edit, self.document, entry, by), f"put it {where}", key)
+        self.do(lambda edit: shift_fixture(edit, self.document, entry, by), f"put it {where}", key)
         self.document.history.close()
 
     def put_at_stations(self) -> None:
         """Each station of the plate gets its part zero."""
         job = self.document.job
         if job is not None:
-            self.change(lambda edit: put_stations(edit, job, self.chosen - 1), "part zeros at the stations")
+            self.do(lambda edit: put_stations(edit, job, self.chosen - 1), "part zeros at the stations")
 
     # -- its fields ----------------------------------------------------------------------------------------------------
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import html
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPlainTextEdit, QPushButton
 
 from underglass.app.document import Document
@@ -23,9 +23,7 @@ from underglass.core.units import show_length
 
 
 class MachinePage(SetupPage):
-    """``trouble`` brings a sentence about a profile's file."""
-
-    trouble = Signal(str)
+    """Machine and control."""
 
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__(document, palette)
@@ -190,9 +188,9 @@ class MachinePage(SetupPage):
         self._close()
         if str(self.document.job_data.get(kind)) == path.name:
             # The same name with other contents: the job is read anew.
-            self.change(lambda edit: edit.put(f"./{path.name}", kind), f"{kind} from {path.name}")
+            self.do(lambda edit: edit.put(f"./{path.name}", kind), f"{kind} from {path.name}")
         else:
-            self.change(lambda edit: edit.put(path.name, kind), f"{kind} from {path.name}")
+            self.do(lambda edit: edit.put(path.name, kind), f"{kind} from {path.name}")
 
     def _close(self) -> None:
         self._editing = None

@@ -137,7 +137,7 @@ class SetupPlace(QWidget):
         self.picture.picked.connect(self._on_picked)
         self.picture.snapped.connect(self.zero.snap_to)
         self.fixtures.chosen_changed.connect(self._on_fixture_chosen)
-        for page in (self.tools, self.machine):
+        for page in self.pages.values():
             page.trouble.connect(self.trouble)
         document.job_changed.connect(self._on_opened)
         document.setup_changed.connect(self.refresh)
@@ -306,8 +306,12 @@ class SetupPlace(QWidget):
     # -- the two sides -------------------------------------------------------------------------------------------------
 
     def change(self, work: Callable[[JobEdit], object], what: str, key: str = "") -> str:
-        """Change the job; what is wrong with it is said in the window."""
+        """Change the job; what is wrong with it, or empty."""
         return self.pages[self.page].change(work, what, key)
+
+    def do(self, work: Callable[[JobEdit], object], what: str) -> str:
+        """Change the job; what is wrong with it is said in the window."""
+        return self.pages[self.page].do(work, what)
 
     def _on_entered(self, row: Row, column: int, value: float) -> None:
         job = self.document.job
@@ -334,13 +338,13 @@ class SetupPlace(QWidget):
         job = self.document.job
         if job is not None:
             meant = [r for r in self._meant() if r.group != "left" or r.wrong]
-            self.change(lambda edit: tell_control(edit, job, meant), "told the control what is on the bench")
+            self.do(lambda edit: tell_control(edit, job, meant), "told the control what is on the bench")
 
     def believe_control(self) -> None:
         """Belief into truth."""
         job = self.document.job
         if job is not None:
-            self.change(lambda edit: believe_control(edit, job, self._meant()), "took the control's word")
+            self.do(lambda edit: believe_control(edit, job, self._meant()), "took the control's word")
 
     def make_slip(self, kind: Slip) -> None:
         """A deliberate error in the row with the cursor."""
@@ -357,7 +361,7 @@ class SetupPlace(QWidget):
             if other is None:
                 self.trouble.emit(f"There is nothing to swap {row.key} with.")
                 return
-        self.change(lambda edit: slip(edit, job, row, kind, other), f"slip: {row.key} {SLIPS[kind]}")
+        self.do(lambda edit: slip(edit, job, row, kind, other), f"slip: {row.key} {SLIPS[kind]}")
 
     # -- the picture ---------------------------------------------------------------------------------------------------
 

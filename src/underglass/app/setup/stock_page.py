@@ -199,7 +199,7 @@ class StockPage(SetupPage):
         if job is None:
             return
         if link == "confirm":
-            self.change(lambda edit: confirm(edit, "stock", "zero"), "confirmed the stock")
+            self.do(lambda edit: confirm(edit, "stock", "zero"), "confirmed the stock")
         elif link == "take" and told is not None:
             size, corner, _line = told
 
@@ -210,7 +210,7 @@ class StockPage(SetupPage):
                 edit.put([as_figure(v, job.units) for v in corner], "stock", "place")
                 confirm(edit, "stock", "zero")
 
-            self.change(put, "took the stock that the program states")
+            self.do(put, "took the stock that the program states")
 
     def refresh(self) -> None:
         super().refresh()

@@ -36,9 +36,8 @@ _CUTTER = ("kind", "DC", "RE", "SIG", "KAPR", "APMX", "NOF", "TP", "shank", "cen
 
 
 class ToolsPage(ToolFields):
-    """``trouble`` brings a sentence about a file."""
+    """The list of tools, and one's own set."""
 
-    trouble = Signal(str)
     shown = Signal(int)
 
     def __init__(self, document: Document, own_set: Path, palette: Palette) -> None:
@@ -149,14 +148,14 @@ class ToolsPage(ToolFields):
             edit.put(sorted({*(edit.get("guessed") or []), f"T{number}"}), "guessed")
 
         self.number_chosen = number
-        self.change(put, f"put T{number} on the bench")
+        self.do(put, f"put T{number} on the bench")
 
     def _on_offer(self, link: str) -> None:
         verb, _, number = link.partition(":")
         if verb == "add":
             self.add_missing(int(number))
         elif verb == "confirm":
-            self.change(lambda edit: confirm(edit, f"T{number}"), f"confirmed T{number}")
+            self.do(lambda edit: confirm(edit, f"T{number}"), f"confirmed T{number}")
         elif verb == "take":
             job, tool, said = self.document.job, self.tool(), self._stated(int(number))
             if job is not None and tool is not None and said is not None:
@@ -164,7 +163,7 @@ class ToolsPage(ToolFields):
                     tool, kind=said.kind, DC=said.DC, RE=said.RE, SIG=said.SIG, TP=said.TP or tool.TP,
                     shank=said.shank, centre_cutting=said.centre_cutting,
                 )  # fmt: skip
-                self.change(
+                self.do(
                     lambda edit: (put_tool(edit, made, job.units), confirm(edit, f"T{number}")), f"T{number} as stated"
                 )
 
@@ -193,9 +192,7 @@ class ToolsPage(ToolFields):
             if place is not None:
                 edit.drop("tool", place)
 
-        why = self.change(put, f"took T{number} off the bench")
-        if why:
-            self.trouble.emit(why)
+        self.do(put, f"took T{number} off the bench")
 
     # -- one's own set -------------------------------------------------------------------------------------------------
 
@@ -254,9 +251,7 @@ class ToolsPage(ToolFields):
             put_tool(edit, made, job.units)
             confirm(edit, f"T{made.number}")
 
-        why = self.change(put, f"{words} of T{made.number} from the set")
-        if why:
-            self.trouble.emit(why)
+        self.do(put, f"{words} of T{made.number} from the set")
 
     # -- files ---------------------------------------------------------------------------------------------------------
 
@@ -285,9 +280,7 @@ class ToolsPage(ToolFields):
             for tool in tools.values():
                 put_tool(edit, tool, job.units)
 
-        why = self.change(put, f"{len(tools)} tools from {path.name}")
-        if why:
-            self.trouble.emit(why)
+        self.do(put, f"{len(tools)} tools from {path.name}")
 
     def ask_out(self) -> None:
         """Ask for a file to write the tools to."""

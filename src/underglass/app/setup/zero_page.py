@@ -130,7 +130,7 @@ class ZeroPage(SetupPage):
         if want[2] is not None:
             want[2] -= size[2]
         by = zero_move_to(job, (want[0], want[1], want[2]))
-        self.change(lambda edit: move_zero(edit, job, by), "moved the zero")
+        self.do(lambda edit: move_zero(edit, job, by), "moved the zero")
 
     # -- in the machine ------------------------------------------------------------------------------------------------
 
@@ -167,7 +167,7 @@ class ZeroPage(SetupPage):
             names = edit.get("stock", "repeat_at") or [main_zero(edit)]
             edit.put([*names, free], "stock", "repeat_at")
 
-        self.change(put, f"added {free}")
+        self.do(put, f"added {free}")
 
     def remove_zero(self) -> None:
         """The last part zero and its block go."""
@@ -184,7 +184,7 @@ class ZeroPage(SetupPage):
             else:
                 edit.drop("stock", "repeat_at")
 
-        self.change(put, f"took {last} away")
+        self.do(put, f"took {last} away")
 
     # -- what it says --------------------------------------------------------------------------------------------------
 
