@@ -594,3 +594,17 @@ def test_what_a_button_cannot_do_is_said(qtbot: QtBot, setup: MainWindow) -> Non
     machine = setup.setup.machine
     machine.do(lambda edit: edit.put("nowhere.toml", "machine"), "another machine")
     assert "no machine profile" in setup.trouble and setup.document.job_text == before
+
+
+def test_a_job_that_lies_beside_a_bare_program_is_offered_and_never_written_over(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    (tmp_path / "bare.nc").write_text(TWO)
+    other = tmp_path / "bare.job.toml"
+    other.write_text(PLAIN_JOB.replace("plain.nc", "bare.nc"))
+    window = opened(tmp_path / "bare.nc")
+    assert "Open bare.job.toml" in [b.text() for b in window.notice.findChildren(QPushButton)]
+    window.setup.stock.fields["size_x"].enter("90")
+    assert window.save()
+    assert other.read_text() == PLAIN_JOB.replace("plain.nc", "bare.nc")
+    assert read_job(tmp_path / "bare-2.job.toml").bench.stocks[0].extent[0] == 90.0

@@ -31,6 +31,16 @@ _STATED_IN = 5000
 """What is stated of stock and tools stands in so many lines, in front or at the tools."""
 
 
+def free_job_path(program: Path) -> Path:
+    """Where a program's job is to lie beside it: by its name, or with a number where another job lies there already."""
+    path = program.with_suffix(".job.toml")
+    number = 2
+    while path.exists():
+        path = program.with_name(f"{program.stem}-{number}.job.toml")
+        number += 1
+    return path
+
+
 class Document(QObject):
     """What is open. ``line`` counts from 1; ``moment`` is in seconds from the start of the run."""
 
@@ -143,7 +153,7 @@ class Document(QObject):
         if self.job is None:
             return None
         path = Path(self.job.file)
-        return path if path.suffix == ".toml" else path.with_suffix(".job.toml")
+        return path if path.suffix == ".toml" else free_job_path(path)
 
     def job_edit(self) -> JobEdit:
         """The job file's text to be changed; a bare program's job is written out with its guesses. Raises ``UnusableFile``."""

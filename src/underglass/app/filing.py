@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSettings
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from underglass.app.document import Document
+from underglass.app.document import Document, free_job_path
 from underglass.app.keeping import NEW_NAME, Keeper
 from underglass.app.parts.notice import Notice
 from underglass.core.compose.shop import ShopTexts, filled, values_for
@@ -75,11 +75,13 @@ class Filing(QObject):
         self._recall_bookmarks()
         if job.guessed:
             tools = len(job.bench.tools)
+            beside = path.with_suffix(".job.toml")
+            its_job = [(f"Open {beside.name}", lambda: self.open(beside))] if beside.is_file() else []
             self._notice.say(
                 f"A program without a job is proved with guesses. {'; '.join(job.guessed[:3])}; "
                 f"{tools} tool{'' if tools == 1 else 's'}. Setup shows them, and has you confirm or change them.",
                 calm=True,
-                offers=[("Look at them", self.show_guesses)],
+                offers=[*its_job, ("Look at them", self.show_guesses)],
             )
         self._offer_kept()
         return True
@@ -210,7 +212,7 @@ class Filing(QObject):
         if document.job_text:
             edit = document.job_edit()
             edit.put(path.name, "program")
-            document.job = replace(job, file=str(path.with_suffix(".job.toml")), folder=str(path.parent))
+            document.job = replace(job, file=str(free_job_path(path)), folder=str(path.parent))
             document.change_job(edit.text, "named the program")
         else:
             document.job = replace(job, title=path.name, file=str(path), folder=str(path.parent), program=path.name)
