@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QAction, QKeySequence
 
+from underglass.app.glass.colouring import COLOURINGS
+from underglass.app.glass.measuring import MODES
 from underglass.app.setup.place import PAGE_WORDS, PAGES
 from underglass.app.write.program_editor import TEXT_EDITS
 from underglass.core.compose.all import OPERATIONS
@@ -87,6 +89,25 @@ def make_actions(w: MainWindow) -> None:
     add("Show or hide the stock", lambda: w.glass.set_shown(solid=not w.glass.show_solid))
     add("Show or hide the path", lambda: w.glass.set_shown(lines=not w.glass.show_lines))
     add("Parallel or perspective", lambda: w.glass.set_parallel(not w.glass.camera.parallel))
+    g = w.glass
+    for name, word in COLOURINGS:
+        add(f"Colour cut faces by: {word.lower()}", lambda n=name: g.show_with(colouring=n))
+    add("Section on or off", g.sawing.toggle)
+    for axis, word in enumerate("XYZ"):
+        add(f"Section across {word}", lambda a=axis: g.sawing.choose(a))
+    add("Take the section's other side away", g.sawing.flip)
+    add("Show or hide rapids", lambda: g.show_with(rapids=not g.showing.rapids))
+    add("Show or hide the stock as clamped", lambda: g.show_with(ghost=not g.showing.ghost))
+    add("Show or hide the tool", lambda: g.show_with(tool=not g.showing.tool))
+    add("Show or hide the fixtures", lambda: g.show_with(fixtures=not g.showing.fixtures))
+    add("What the glass shows…", w.glass_bar.open_panel)
+    for name, word, _tip in MODES:
+        add(f"Measure: {word.lower()}", lambda n=name: g.measuring.choose(n))
+    for kind, words in (("png", "the picture"), ("stl", "the stock as STL"), ("gif", "a short animation")):
+        add(f"Save {words}…", lambda k=kind: w.looking.ask_save(k))
+    add("The glass alone, or everything", w.looking.glass_alone, "F11")
+    add("Show or hide the program", lambda: w.looking.toggle_part(w.program))
+    add("Show or hide the right-hand panels", lambda: w.looking.toggle_part(w.right))
     add("Show millimetres", lambda: w.document.set_units("mm"))
     add("Show inches", lambda: w.document.set_units("inch"))
     add("Day or night colours", w.other_colours, "Ctrl+Shift+D")

@@ -25,6 +25,7 @@ from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
+from underglass.app.looking import Looking
 from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
@@ -94,6 +95,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.comparing = Comparing(self)
         self.setting_up = SettingUp(self)
+        self.looking = Looking(self)
         self._unfinished = QTimer(self)
         self._unfinished.setSingleShot(True)
         self._unfinished.setInterval(_HALF_TYPED_MS)
@@ -128,7 +130,7 @@ class MainWindow(QMainWindow):
         self.middle.addWidget(self.glass)
         self.middle.addWidget(self.side.print.view)
         middle_box.addWidget(self.middle)
-        self.glass_bar = GlassBar(self.glass)
+        self.glass_bar = GlassBar(self.glass, self.colours, self.looking.ask_save)
         right = QSplitter(Qt.Orientation.Vertical)
         right.setHandleWidth(1)
         right.addWidget(self.now)
@@ -453,6 +455,7 @@ class MainWindow(QMainWindow):
     def set_colours(self, palette: Palette) -> None:
         """Day or night, at once, everywhere."""
         self.colours = palette
+        widths = self.split.sizes()
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, palette)
@@ -472,9 +475,11 @@ class MainWindow(QMainWindow):
             self.transport,
         ):
             part.set_palette(palette)
+        # A new style sheet makes the splitter forget what it was told.
+        self.split.setSizes(widths)
         self._on_proof_changed()
         self.setup.refresh()
-        self.glass_bar.place()
+        self.glass_bar.set_palette(palette)
         self.settings.setValue("theme", palette.name)
 
     def other_colours(self) -> None:

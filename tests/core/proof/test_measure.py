@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.conftest import START
-from underglass.core.proof.measure import Surface, across, diameter, section, step
+from underglass.core.proof.measure import Surface, across, across_at, diameter, round_at, section, step
 from underglass.core.proof.proof import Proof
 
 Prove = Callable[..., Proof]
@@ -76,3 +76,28 @@ def test_after_a_line(prove_text: Prove) -> None:
     proof = prove_text(PROGRAM)
     assert Surface(proof, 4).heights(np.array([[20.0, 30.0]]))[0] == 0.0
     assert Surface(proof, 7).heights(np.array([[20.0, 30.0]]))[0] == -4.0
+
+
+def test_round_and_across_find_their_own_height(prove_text: Callable[..., Proof]) -> None:
+    text = (
+        START
+        + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z25.\nX20. Y30.\nG1 Z-3. F300\nX25.\nG3 X25. Y30. I-5. J0.\nG0 Z50.\nM5\nM30\n"
+    )
+    proof = prove_text(text)
+    surface = Surface.of(proof, [history.final for history in proof.stocks])
+    found = round_at(surface, (21.0, 31.0))
+    assert found is not None
+    circle, level = found
+    assert (
+        circle.hole
+        and circle.diameter == pytest.approx(20.0, abs=0.1)
+        and (circle.x, circle.y) == pytest.approx((20.0, 30.0), abs=0.1)
+    )
+    assert -3.0 < level < 0.0
+    wide = across_at(surface, (51.0, 30.0))
+    assert wide is not None and wide.slot and wide.width == pytest.approx(10.0, abs=0.25)
+    rib = across_at(surface, (38.0, 30.0))
+    assert rib is not None and not rib.slot and rib.width == pytest.approx(15.0, abs=0.3)
+    assert round_at(surface, (51.0, 30.0)) is None  # a slot is not round
+    at = np.array([[50.0, 30.0], [20.0, 30.0], [-5.0, 30.0], [100.0, 60.0]])
+    assert np.allclose(surface.heights(at), [-4.0, -3.0, np.nan, 0.0], equal_nan=True, atol=1e-6)

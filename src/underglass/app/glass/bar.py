@@ -1,17 +1,27 @@
-"""What is shown in the glass and from where: the buttons in its upper left corner."""
+"""What is shown in the glass and from where: the buttons in its upper left corner, and the strips they open."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from collections.abc import Callable
 
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
+
+from underglass.app.glass.measuring import MODES
+from underglass.app.glass.show_panel import ShowPanel
 from underglass.app.glass.widget import Glass
+from underglass.app.style.palette import Palette
+
+VIEW_WORDS = (
+    ("corner", "Corner"), ("top", "Top"), ("front", "Front"), ("back", "Back"), ("left", "Left"), ("right", "Right"),
+)  # fmt: skip
 
 
 class GlassBar(QWidget):
-    """As many of the buttons as there is room for; all are in the command palette, too."""
+    """Stock and path, where one looks from, what is shown, measuring, pictures. All are in the command palette, too."""
 
-    def __init__(self, glass: Glass) -> None:
+    def __init__(self, glass: Glass, palette: Palette, save_as: Callable[[str], None]) -> None:
+        """``save_as`` is told what to save: "png", "stl" or "gif"."""
         super().__init__(glass)
         self._glass = glass
         self.setObjectName("glassBar")
@@ -23,22 +33,50 @@ class GlassBar(QWidget):
         self.show_lines = self._button("Path", "Show the path  (P)", checkable=True)
         self.show_solid.clicked.connect(lambda on: glass.set_shown(solid=on))
         self.show_lines.clicked.connect(lambda on: glass.set_shown(lines=on))
-        row.addWidget(self.show_solid)
-        row.addWidget(self.show_lines)
-        row.addSpacing(8)
-        self._views: list[QPushButton] = []
-        for name, word in (("corner", "Corner"), ("top", "Top"), ("front", "Front"), ("right", "Right")):
-            button = self._button(word, f"Look from the {word.lower()}")
-            button.clicked.connect(lambda _checked=False, n=name: glass.view(n))
-            row.addWidget(button)
-            self._views.append(button)
-        self.parallel = self._button("Parallel", "Without perspective", checkable=True)
-        self.parallel.clicked.connect(glass.set_parallel)
-        row.addWidget(self.parallel)
-        self._views.append(self.parallel)
+        self.view = self._button("View", "Where one looks from, parallel or in perspective")
+        self.view.setMenu(self._view_menu())
+        self.show_more = self._button("Show", "Colours, section, what is hidden", checkable=True)
+        self.measure = self._button("Measure", "Measure the stock as it stands  (M)", checkable=True)
+        self.picture = self._button("Save", "The picture, the stock as STL, a short animation")
+        menu = QMenu(self)
+        for kind, words in (("png", "This picture…"), ("stl", "The stock as STL…"), ("gif", "A short animation…")):
+            menu.addAction(words, lambda k=kind: save_as(k))
+        self.picture.setMenu(menu)
+        for part in (self.show_solid, self.show_lines, self.view, self.show_more, self.measure, self.picture):
+            row.addWidget(part)
+        self.panel = ShowPanel(glass, palette)
+        self.show_more.clicked.connect(self._on_show_more)
+        self.strip = self._measure_strip()
+        self.measure.clicked.connect(lambda on: glass.measuring.choose("distance" if on else ""))
         glass.resized.connect(self.place)
         glass.look_changed.connect(self._on_look_changed)
         self._on_look_changed()
+
+    def _view_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for name, word in VIEW_WORDS:
+            menu.addAction(f"From the {word.lower()}", lambda n=name: self._glass.view(n))
+        menu.addSeparator()
+        menu.addAction("Everything\tF", self._glass.fit)
+        self.parallel = menu.addAction("Parallel, without perspective")
+        self.parallel.setCheckable(True)
+        self.parallel.triggered.connect(self._glass.set_parallel)
+        return menu
+
+    def _measure_strip(self) -> QWidget:
+        strip = QWidget(self._glass)
+        strip.setObjectName("glassBar")
+        row = QHBoxLayout(strip)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.modes: dict[str, QPushButton] = {}
+        for name, word, tip in MODES:
+            button = self._button(word, tip, checkable=True)
+            button.clicked.connect(lambda _on=False, n=name: self._glass.measuring.choose(n))
+            row.addWidget(button)
+            self.modes[name] = button
+        strip.hide()
+        return strip
 
     @staticmethod
     def _button(word: str, tip: str, *, checkable: bool = False) -> QPushButton:
@@ -48,19 +86,39 @@ class GlassBar(QWidget):
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return button
 
+    def set_palette(self, palette: Palette) -> None:
+        self.panel.set_palette(palette)
+        self.place()
+
+    def _on_show_more(self, on: bool) -> None:
+        self.panel.setVisible(on)
+        if on:
+            self.panel.refresh()
+        self.place()
+
+    def open_panel(self) -> None:
+        """Show what can be shown and hidden."""
+        self.show_more.setChecked(True)
+        self._on_show_more(True)
+        self.panel.colouring.setFocus()
+
     def place(self) -> None:
-        """Show the buttons that there is room for."""
-        room = self._glass.width() - 24
-        for button in self._views:
-            button.setVisible(True)
-        for button in reversed(self._views):
-            if self.sizeHint().width() <= room:
-                break
-            button.setVisible(False)
+        """Where everything lies in a glass of this size."""
         self.setFixedSize(self.sizeHint())
-        self.raise_()
+        self.strip.adjustSize()
+        self.strip.move(12, 14 + self.height())
+        under = 18 + self.height() + (self.strip.height() + 4 if self.strip.isVisibleTo(self._glass) else 0)
+        self.panel.fit(12, under, self._glass.height() - under - 12)
+        for part in (self.panel, self.strip, self):
+            part.raise_()
 
     def _on_look_changed(self) -> None:
         self.show_solid.setChecked(self._glass.show_solid)
         self.show_lines.setChecked(self._glass.show_lines)
         self.parallel.setChecked(self._glass.camera.parallel)
+        mode = self._glass.measuring.mode
+        self.measure.setChecked(bool(mode))
+        self.strip.setVisible(bool(mode))
+        for name, button in self.modes.items():
+            button.setChecked(name == mode)
+        self.place()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
@@ -12,7 +13,7 @@ from PySide6.QtWidgets import QWidget
 from underglass.app.document import Document
 from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
-from underglass.app.style.theme import words_font
+from underglass.app.style.theme import number_font, words_font
 from underglass.core.finding import Finding, Severity
 from underglass.core.units import from_mm, show_length
 
@@ -42,14 +43,154 @@ class Overlay(QWidget):
             self._say(painter, f"{what} {share:.0%}" if what else "Nothing to show yet: open a job or a program.")
         else:
             self._axes(painter)
+            self._section(painter)
+            self._legend(painter)
             self._loupe(painter)
             self._marks(painter)
             self._tips(painter)
+            self._measured(painter)
         painter.end()
 
     def _say(self, painter: QPainter, text: str) -> None:
         painter.setPen(QColor(self.palette_.quiet))
         painter.drawText(self.rect().adjusted(40, 40, -40, -40), int(Qt.AlignmentFlag.AlignCenter) | 0x1000, text)
+
+    def _section(self, painter: QPainter) -> None:
+        """The section's plane: its outline in brass, its place, and the grip."""
+        sawing = self._glass.sawing
+        section, corners = sawing.section, sawing.corners()
+        if section is None:
+            return
+        seen = self._glass.project(corners)
+        painter.setPen(QPen(QColor(self.palette_.belief), 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y, _z in seen]))
+        grip = sawing.grip()
+        if grip is None:
+            return
+        painter.setBrush(QColor(self.palette_.panel))
+        painter.setPen(QPen(QColor(self.palette_.belief), 2.0))
+        painter.drawEllipse(grip, 8.0, 8.0)
+        painter.drawLine(grip + QPointF(-3.5, 0), grip + QPointF(3.5, 0))
+        unit = self._document.units
+        self._tag(painter, grip, f"{'XYZ'[section.axis]} {show_length(section.at, unit)}")
+
+    def _tag(self, painter: QPainter, at: QPointF, text: str) -> None:
+        """A figure in brass beside a place."""
+        painter.setFont(number_font(12, bold=True))
+        wide = painter.fontMetrics().horizontalAdvance(text) + 12
+        left = at.x() + 14 if at.x() + 20 + wide < self.width() else at.x() - 14 - wide
+        box = QRectF(left, at.y() - 10, wide, 20)
+        painter.fillRect(box, QColor(self.palette_.panel))
+        painter.setPen(QColor(self.palette_.belief))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        painter.setFont(words_font(12))
+
+    def _legend(self, painter: QPainter) -> None:
+        """What the colours mean, in the lower right corner; the tools' own colours are told on the tape."""
+        stage, p = self._glass.stage, self.palette_
+        showing = stage.showing
+        if not showing.legend or not showing.solid or showing.colouring == "tool" or stage.colouring is None:
+            return
+        legend = stage.colouring.legend(p, self._document.units)
+        metrics = painter.fontMetrics()
+        rows = len(legend.named)
+        words = [legend.title, *(text for _c, text in legend.named)]
+        wide = max(min(max(metrics.horizontalAdvance(w) for w in words) + 40, self.width() * 0.6), 190.0)
+        high = 26.0 + 17.0 * rows + (34.0 if legend.scale else 0.0)
+        box = QRectF(self.width() - wide - 12, self.height() - high - 40, wide, high)
+        painter.setPen(QPen(QColor(p.rule), 1.0))
+        painter.setBrush(QColor(p.panel))
+        painter.drawRect(box)
+        painter.setPen(QColor(p.text))
+        left = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        title = metrics.elidedText(legend.title, Qt.TextElideMode.ElideRight, int(wide - 20))
+        painter.drawText(QRectF(box.left() + 10, box.top() + 4, wide - 20, 18), left, title)
+        for k, (colour, text) in enumerate(legend.named):
+            y = box.top() + 24 + 17 * k
+            painter.fillRect(QRectF(box.left() + 10, y + 3, 12, 11), QColor(colour))
+            shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(wide - 42))
+            painter.drawText(QRectF(box.left() + 30, y, wide - 38, 17), left, shown)
+        if legend.scale:
+            bar = QRectF(box.left() + 10, box.top() + 25, wide - 20, 11)
+            step = bar.width() / len(legend.scale)
+            for k, colour in enumerate(legend.scale):
+                painter.fillRect(QRectF(bar.left() + k * step, bar.top(), step + 0.6, bar.height()), QColor(colour))
+            painter.setFont(number_font(11))
+            under = QRectF(bar.left(), bar.bottom() + 2, bar.width(), 16)
+            painter.drawText(under, left, legend.low)
+            painter.drawText(under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), legend.high)
+            painter.setFont(words_font(12))
+
+    def _measured(self, painter: QPainter) -> None:
+        """What was clicked and what came of it, in brass."""
+        measuring = self._glass.measuring
+        if not measuring.mode:
+            return
+        colour = QColor(self.palette_.belief)
+        painter.setBrush(colour)
+        for place in measuring.clicked:
+            seen = self._glass.project(place[None, :])[0]
+            painter.setPen(QPen(QColor(self.palette_.panel), 1.5))
+            painter.drawEllipse(QPointF(seen[0], seen[1]), 4.5, 4.5)
+        asks = measuring.asks
+        if asks:
+            wide = painter.fontMetrics().horizontalAdvance(asks) + 20
+            box = QRectF(self.width() / 2 - wide / 2, self.height() - 34, wide, 22)
+            painter.setPen(QPen(QColor(self.palette_.rule), 1.0))
+            painter.setBrush(QColor(self.palette_.panel))
+            painter.drawRect(box)
+            painter.setPen(colour)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, asks)
+        result = measuring.result
+        if result is None:
+            return
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour, 2.0))
+        for line in result.lines:
+            seen = self._glass.project(line)
+            painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y, _z in seen]))
+        if result.profile is not None:
+            self._profile(painter, result.profile)
+        at = self._glass.project(result.at[None, :])[0]
+        painter.setFont(number_font(12))
+        self._callout(painter, QPointF(at[0], at[1]), result.words, self.palette_.belief)
+        painter.setFont(words_font(12))
+
+    def _profile(self, painter: QPainter, rows: NDArray[np.float64]) -> None:
+        """The surface along a line, to one scale both ways where that fits."""
+        p = self.palette_
+        z = rows[~np.isnan(rows[:, 1]), 1]
+        if not len(z):
+            return
+        wide = min(self.width() - 24.0, 420.0)
+        long, tall = max(float(rows[-1, 0]), 1e-6), max(float(z.max() - z.min()), 1e-6)
+        scale = (wide - 28.0) / long
+        # To one scale where that is neither flat nor too high.
+        up = min(max(scale, 24.0 / tall), 110.0 / tall)
+        high = tall * up + 48.0
+        box = QRectF(12, self.height() - 12 - high, wide, high)
+        painter.setPen(QPen(QColor(p.rule), 1.0))
+        painter.setBrush(QColor(p.panel))
+        painter.drawRect(box)
+        inner = box.adjusted(14, 24, -14, -24)
+        points = [
+            QPointF(inner.left() + x * scale, inner.bottom() - (v - z.min()) * up) for x, v in rows if not np.isnan(v)
+        ]
+        painter.setPen(QPen(QColor(p.text), 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF(points))
+        painter.setFont(number_font(11))
+        painter.setPen(QColor(p.quiet))
+        unit = self._document.units
+        left, right = Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight
+        inside = box.adjusted(14, 5, -14, -5)
+        painter.drawText(inside, int(Qt.AlignmentFlag.AlignTop | left), f"Z {show_length(float(z.max()), unit)}")
+        painter.drawText(inside, int(Qt.AlignmentFlag.AlignBottom | left), f"Z {show_length(float(z.min()), unit)}")
+        said = "" if abs(up - scale) < 1e-9 else f"heights {up / scale:.3g} times"
+        painter.drawText(inside, int(Qt.AlignmentFlag.AlignTop | right), said)
+        painter.drawText(inside, int(Qt.AlignmentFlag.AlignBottom | right), f"{show_length(long, unit)} {unit}")
+        painter.setFont(words_font(12))
 
     def _loupe(self, painter: QPainter) -> None:
         """Says that what is seen has finer cells than the proof's."""

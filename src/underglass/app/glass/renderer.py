@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from underglass.app.glass import shaders
 from underglass.app.glass.camera import Camera
-from underglass.app.glass.scene import Body, PathLines, box_body
+from underglass.app.glass.scene import CENTRE, HIDDEN, RAPID, Body, PathLines, box_body
 from underglass.core.removal.sweep import TILE
 
 Colour = tuple[float, float, float]
@@ -33,6 +33,8 @@ class Look:
     belief: Colour
     lines: bool = True
     solid: bool = True
+    cut: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    """The section's plane in the world: what has a x + b y + c z + d over 0 is taken away. All 0: none."""
 
 
 @dataclass(slots=True)
@@ -44,6 +46,8 @@ class Placed:
     model: Matrix
     colour: Colour
     alpha: float = 1.0
+    whole: bool = False
+    """Not opened by the section."""
 
 
 @dataclass(slots=True)
@@ -133,6 +137,7 @@ class Renderer:
         self._lines: moderngl.Buffer | None = None
         self._line_rows: NDArray[np.float32] | None = None
         self._line_array: moderngl.VertexArray | None = None
+        self._held: tuple[moderngl.Buffer, moderngl.VertexArray, int] | None = None
         self._pictures: dict[tuple[int, int, str], moderngl.Framebuffer] = {}
 
     # -- what is sent ----------------------------------------------------------------------------------------------
@@ -183,6 +188,18 @@ class Renderer:
             self._lines = self.context.buffer(np.ascontiguousarray(lines.rows).tobytes())
             self._line_array = self._lines_from(self._lines)
 
+    def put_held_lines(self, lines: PathLines | None) -> None:
+        """Send the path of a run to compare with; all of it is drawn dotted. None: there is none."""
+        if self._held is not None:
+            self._held[1].release()
+            self._held[0].release()
+            self._held = None
+        if lines is not None and len(lines.rows):
+            rows = lines.rows.copy()
+            rows[:, 8] = np.where(rows[:, 8] == RAPID, HIDDEN, CENTRE)
+            buffer = self.context.buffer(np.ascontiguousarray(rows).tobytes())
+            self._held = (buffer, self._lines_from(buffer), len(rows))
+
     def _lines_from(self, rows: moderngl.Buffer) -> moderngl.VertexArray:
         return self.context.vertex_array(
             self._line_program,
@@ -217,16 +234,19 @@ class Renderer:
         pixel = frame.camera.pixel_mm(width, height)
         for placed in frame.bodies:
             if placed.alpha >= 1.0:
-                self._draw_body(placed, matrix)
+                self._draw_body(placed, matrix, frame.look.cut)
         if frame.look.solid:
             self._draw_stocks(frame, matrix, pixel)
         if frame.look.lines:
             self._draw_lines(frame, matrix, width, height, pixel)
         context.enable(moderngl.BLEND)
         context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
+        # What one sees through must not hide what is behind it.
+        target.depth_mask = False
         for placed in frame.bodies:
             if placed.alpha < 1.0:
-                self._draw_body(placed, matrix)
+                self._draw_body(placed, matrix, (0.0, 0.0, 0.0, 0.0))
+        target.depth_mask = True
         context.disable(moderngl.BLEND)
 
     def _draw_stocks(self, frame: Frame, matrix: Matrix, pixel: float) -> None:
@@ -240,9 +260,10 @@ class Renderer:
         program["u_parallel"] = int(camera.parallel)
         program["u_pixel_mm"] = pixel
         program["u_selected"] = frame.look.selected
-        cells = (frame.look.cells * 16)[:16]
+        cells = (frame.look.cells * 64)[:64]
         program["u_colours"].write(np.array(cells, dtype=np.float32).tobytes())
         for stock in self._stocks:
+            program["u_cut"] = tuple(stock.from_grid.T @ np.array(frame.look.cut))
             _set(program, "u_from_grid", stock.from_grid)
             _set(program, "u_to_grid", stock.to_grid)
             program["u_box"] = (stock.nx, stock.ny, stock.height)
@@ -255,7 +276,7 @@ class Renderer:
             self._cube_array.render(moderngl.TRIANGLES)
         self.context.disable(moderngl.CULL_FACE)
 
-    def _draw_body(self, placed: Placed, matrix: Matrix) -> None:
+    def _draw_body(self, placed: Placed, matrix: Matrix, cut: tuple[float, float, float, float]) -> None:
         known = self._bodies.get(placed.key)
         if known is None:
             if len(self._bodies) > 200:
@@ -265,6 +286,7 @@ class Renderer:
             known = self._bodies[placed.key] = (buffer, array)
         _set(self._solid_program, "u_view_projection", matrix)
         _set(self._solid_program, "u_model", placed.model)
+        self._solid_program["u_cut"] = (0.0, 0.0, 0.0, 0.0) if placed.whole else cut
         self._solid_program["u_colour"] = (*placed.colour, placed.alpha)
         known[1].render(moderngl.TRIANGLES)
 
@@ -282,6 +304,7 @@ class Renderer:
         _set(program, "u_view_projection", matrix)
         program["u_size"] = (width / 2.0, height / 2.0)
         program["u_pixel_mm"] = pixel
+        program["u_cut"] = frame.look.cut
         program["u_widths"] = (1.0, 1.3, 2.4, 1.2)
         self.context.enable(moderngl.BLEND)
         self.context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
@@ -295,6 +318,9 @@ class Renderer:
         for first, count, alpha in ((done, end - done, 0.28), (begin, done - begin, 0.9)):
             if count > 0:
                 self._render_lines(first, count, look, alpha, 1.0)
+        if self._held is not None:
+            self._colour_lines(look, 0.95, 1.0)
+            self._held[1].render(moderngl.TRIANGLE_STRIP, vertices=4, instances=self._held[2])
         first, last = frame.selected
         if last > first:
             self.context.disable(moderngl.DEPTH_TEST)
@@ -305,12 +331,15 @@ class Renderer:
             self.context.enable(moderngl.DEPTH_TEST)
         self.context.disable(moderngl.BLEND)
 
-    def _render_lines(self, first: int, count: int, look: Look, alpha: float, width: float) -> None:
+    def _colour_lines(self, look: Look, alpha: float, width: float) -> None:
         program = self._line_program
         program["u_width"] = width
         program["u_dash"] = (11.0, 7.0)
         colours = [(*look.rapid, alpha * 0.6), (*look.feed, alpha), (*look.feed, alpha), (*look.belief, alpha)]
         program["u_colours"].write(np.array(colours, dtype=np.float32).tobytes())
+
+    def _render_lines(self, first: int, count: int, look: Look, alpha: float, width: float) -> None:
+        self._colour_lines(look, alpha, width)
         assert self._lines is not None and self._line_rows is not None and self._line_array is not None
         if first == 0:
             self._line_array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=count)

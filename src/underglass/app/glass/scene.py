@@ -18,8 +18,8 @@ from underglass.core.removal.toolpath import tip_path
 
 Floats = NDArray[np.float32]
 
-RAPID, FEED, PLUNGE, CENTRE = 0, 1, 2, 3
-"""Line styles: long-dashed, solid, double weight, dotted."""
+RAPID, FEED, PLUNGE, CENTRE, HIDDEN = 0, 1, 2, 3, -1
+"""Line styles: long-dashed, solid, double weight, dotted, not drawn."""
 
 _CHORD_MM = 0.02
 _FINE_CHORD_MM, _FEW_ARCS = 0.002, 5_000
@@ -150,12 +150,10 @@ def tool_bodies(tool: Tool, nose_diameter: float) -> dict[str, Body]:
     return {name: Body(np.concatenate([b.triangles for b in bodies])) for name, bodies in out.items()}
 
 
-def tool_colour_codes(proof: Proof, owner: NDArray[np.int32], selected: tuple[int, int] | None) -> NDArray[np.uint8]:
-    """What the shader needs of each cell: the tool's colour (0: uncut), and 128 where the selected line cut it."""
-    order = {number: k for k, number in enumerate(proof.tool_order)}
-    by_state = np.array([1 + order.get(s.tool, 0) % 15 for s in proof.motions.in_force] or [1], dtype=np.uint8)
-    lookup = np.concatenate([by_state[proof.motions.state], [0, 0]]).astype(np.uint8)
-    codes = lookup[owner]
-    if selected is not None:
-        codes[(owner >= selected[0]) & (owner <= selected[1])] |= 128
-    return codes
+def hide(lines: PathLines, moves: NDArray[np.bool_]) -> PathLines:
+    """The path with some moves, ``(n,)``, not drawn."""
+    if not moves.any():
+        return lines
+    rows = lines.rows.copy()
+    rows[np.repeat(moves, np.diff(lines.first)), 8] = HIDDEN
+    return PathLines(rows, lines.first, lines.low, lines.high)

@@ -32,9 +32,9 @@ uniform float u_pixel_mm;
 uniform int u_top_level;
 uniform sampler2D u_height;
 uniform usampler2D u_code;
-uniform vec3 u_colours[16];
+uniform vec3 u_colours[64];
 uniform vec3 u_selected;
-uniform float u_clip_y;
+uniform vec4 u_cut;
 in vec3 v_world;
 out vec4 f_colour;
 
@@ -56,8 +56,15 @@ void main() {
     vec3 lo = min(ta, tb), hi = max(ta, tb);
     float t = max(max(lo.x, lo.y), max(lo.z, 0.0));
     float t_out = min(hi.x, min(hi.y, hi.z));
-    if (t > t_out) discard;
+    // The section: what has dot(u_cut, p) over 0 is taken away, and the ray begins or ends at the plane.
+    float f0 = dot(u_cut.xyz, o) + u_cut.w, fd = dot(u_cut.xyz, d);
+    float t_cut = -1.0;
+    if (abs(fd) < 1e-12) { if (f0 > 0.0) discard; }
+    else if (fd < 0.0) t_cut = -f0 / fd;
+    else t_out = min(t_out, -f0 / fd);
     int axis = t == lo.x ? 0 : (t == lo.y ? 1 : 2);
+    if (t_cut > t) { t = t_cut; axis = 3; }
+    if (t > t_out) discard;
     ivec2 cells = ivec2(u_box.xy);
     vec3 p = o + d * t;
     ivec2 c = clamp(ivec2(floor(p.xy)), ivec2(0), cells - 1);
@@ -91,7 +98,7 @@ void main() {
             continue;
         }
         if (level > 0) { level -= 1; continue; }
-        if (z0 <= h && !(axis == 2 && d.z < 0.0)) { hit = axis == 2 ? 3 : 2; break; }
+        if (z0 <= h && !(axis == 2 && d.z < 0.0)) { hit = axis == 3 ? 4 : (axis == 2 ? 3 : 2); break; }
         if (d.z < 0.0) {
             t = clamp((h - o.z) / d.z, t, te);
             hit = 1;
@@ -132,6 +139,8 @@ void main() {
             }
         }
         shade = 1.0 - 0.30 * clamp(dark / 8.0, 0.0, 1.0);
+    } else if (hit == 4) {
+        edge = h - p.z < 0.9 * u_pixel_mm ? 0.8 : 0.0;
     } else if (hit == 3) {
         n = vec3(0.0, 0.0, d.z > 0.0 ? -1.0 : 1.0);
     } else {
@@ -148,13 +157,17 @@ void main() {
         edge = down < 0.9 ? 0.8 : 0.0;
     }
     uint code = texelFetch(u_code, c, 0).r;
-    uint tool = code & 15u;
+    uint tool = code & 63u;
     vec3 base = u_colours[tool];
     if (hit == 3 || (hit == 2 && tool == 0u)) base = u_colours[0];
     vec3 nw = normalize((u_from_grid * vec4(n.x * (1.0 / u_cell), n.y * (1.0 / u_cell), n.z, 0.0)).xyz);
     float light = 0.56 + 0.34 * max(dot(nw, normalize(vec3(-0.45, -0.55, 0.85))), 0.0) + 0.14 * nw.z;
     vec3 colour = base * light * shade;
-    if ((code & 128u) != 0u) colour = mix(colour, u_selected * (0.55 + 0.5 * light), 0.55);
+    if (hit == 4) {
+        // Sawn through: the stock's own colour, hatched.
+        float stripe = mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 1.2 ? 0.82 : 1.0;
+        colour = u_colours[0] * 1.04 * stripe;
+    } else if ((code & 128u) != 0u) colour = mix(colour, u_selected * (0.55 + 0.5 * light), 0.55);
     colour = mix(colour, colour * 0.62, edge);
     vec4 clip = u_view_projection * (u_from_grid * vec4(p, 1.0));
     gl_FragDepth = 0.5 * clip.z / clip.w + 0.5;
@@ -169,18 +182,30 @@ uniform mat4 u_model;
 in vec3 a_place;
 in vec3 a_normal;
 out vec3 v_normal;
+out vec3 v_world;
 void main() {
     v_normal = mat3(u_model) * a_normal;
-    gl_Position = u_view_projection * (u_model * vec4(a_place, 1.0));
+    vec4 world = u_model * vec4(a_place, 1.0);
+    v_world = world.xyz;
+    gl_Position = u_view_projection * world;
 }
 """
 
 SOLID_FRAGMENT = """
 #version 330 core
 uniform vec4 u_colour;
+uniform vec4 u_cut;
 in vec3 v_normal;
+in vec3 v_world;
 out vec4 f_colour;
 void main() {
+    if (dot(u_cut.xyz, v_world) + u_cut.w > 0.0) discard;
+    if (!gl_FrontFacing && dot(u_cut.xyz, u_cut.xyz) > 0.0) {
+        // The inside of a body that the section opens stands for its sawn face.
+        float stripe = mod(gl_FragCoord.x - gl_FragCoord.y, 9.0) < 1.2 ? 0.82 : 1.0;
+        f_colour = vec4(u_colour.rgb * 0.9 * stripe, u_colour.a);
+        return;
+    }
     vec3 n = normalize(v_normal);
     float light = 0.56 + 0.34 * max(dot(n, normalize(vec3(-0.45, -0.55, 0.85))), 0.0) + 0.14 * n.z;
     f_colour = vec4(u_colour.rgb * light, u_colour.a);
@@ -201,6 +226,7 @@ in float a_style;
 uniform vec4 u_colours[4];
 uniform vec4 u_widths;
 out vec4 v_colour;
+out vec3 v_world;
 out float v_along;
 flat out int v_style;
 void main() {
@@ -211,7 +237,7 @@ void main() {
     float size = length(way);
     way = size > 1e-6 ? way / size : vec2(1.0, 0.0);
     vec2 across = vec2(-way.y, way.x);
-    v_style = int(a_style + 0.5);
+    v_style = max(0, int(a_style + 0.5));
     float half_width = 0.5 * u_width * u_widths[v_style] + 0.5;
     vec4 at = a_corner.x < 0.5 ? p : q;
     vec2 off = across * (a_corner.y * half_width * 2.0) + way * ((a_corner.x * 2.0 - 1.0) * 0.4);
@@ -219,6 +245,8 @@ void main() {
     at.z -= 0.00008 * at.w;
     gl_Position = at;
     v_colour = u_colours[v_style];
+    v_world = mix(a_from, a_to, a_corner.x);
+    if (a_style < -0.5) gl_Position = vec4(0.0, 0.0, 2.0, 1.0);
     v_along = mix(a_along.x, a_along.y, a_corner.x) / u_pixel_mm;
 }
 """
@@ -226,11 +254,14 @@ void main() {
 LINE_FRAGMENT = """
 #version 330 core
 uniform vec2 u_dash;
+uniform vec4 u_cut;
 in vec4 v_colour;
+in vec3 v_world;
 in float v_along;
 flat in int v_style;
 out vec4 f_colour;
 void main() {
+    if (dot(u_cut.xyz, v_world) + u_cut.w > 0.0) discard;
     if (v_style == 0 && mod(v_along, u_dash.x) > u_dash.y) discard;
     if (v_style == 3 && mod(v_along, 5.0) > 2.0) discard;
     f_colour = v_colour;

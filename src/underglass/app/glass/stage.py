@@ -9,20 +9,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.app.glass.camera import Camera
+from underglass.app.glass.colouring import Colouring
+from underglass.app.glass.colouring import Window as Part
 from underglass.app.glass.renderer import Frame as Picture
 from underglass.app.glass.renderer import Look, Placed, Renderer, hex_colour
 from underglass.app.glass.scene import (
     Body,
     PathLines,
     box_body,
+    hide,
     mesh_body,
     path_lines,
     tool_bodies,
-    tool_colour_codes,
     turned_body,
 )
+from underglass.app.glass.showing import Showing
 from underglass.app.style.palette import Palette
 from underglass.core.bench.frame import Frame
+from underglass.core.bench.solid import Solid
+from underglass.core.proof.operations import Operation, operation_of, operations
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.field import Field
 from underglass.core.removal.history import StockCursor
@@ -50,6 +55,7 @@ class Prepared:
     proof: Proof
     lines: PathLines
     cursors: tuple[StockCursor, ...]
+    operations: tuple[Operation, ...]
 
 
 def prepare(proof: Proof, moment: float | None = None) -> Prepared:
@@ -58,7 +64,7 @@ def prepare(proof: Proof, moment: float | None = None) -> Prepared:
     if moment is not None and len(proof.motions):
         for cursor in cursors:
             cursor.go(*proof.timing.locate(min(moment, proof.timing.total)))
-    return Prepared(proof, path_lines(proof), cursors)
+    return Prepared(proof, path_lines(proof), cursors, operations(proof))
 
 
 class Stage:
@@ -67,6 +73,14 @@ class Stage:
     def __init__(self) -> None:
         self.proof: Proof | None = None
         self.lines: PathLines | None = None
+        """As it is drawn: what is hidden has no style."""
+        self._all_lines: PathLines | None = None
+        self._lines_stale = False
+        self.operations: tuple[Operation, ...] = ()
+        self.showing = Showing()
+        self._colouring: Colouring | None = None
+        self.held: Proof | None = None
+        self._held_lines: PathLines | None = None
         self.cursors: list[StockCursor] = []
         self.world = Frame()
         self._sent = False
@@ -87,14 +101,60 @@ class Stage:
         self._line = None
         self._bodies.clear()
         if proof is None:
-            self.lines, self.cursors = None, []
+            self.lines, self._all_lines, self.cursors, self.operations = None, None, [], ()
+            self._colouring = None
             return
         self.world = proof.job.bench.part_zero
         if prepared is None or prepared.proof is not proof:
             prepared = prepare(proof)
-        self.lines, self.cursors = prepared.lines, list(prepared.cursors)
+        self._all_lines, self.cursors = prepared.lines, list(prepared.cursors)
+        self.operations = prepared.operations
+        self._colouring = None
+        self._hide()
         self._dirty = [None for _ in self.cursors]
         self._moment = -1.0
+
+    def show(self, showing: Showing) -> None:
+        """Take up what is to be shown; colours and path are worked out anew where they change."""
+        old, self.showing = self.showing, showing
+        if old.colouring != showing.colouring:
+            self._colouring = None
+            self._codes_stale = True
+        if (old.hidden_tools, old.hidden_operations, old.rapids) != (
+            showing.hidden_tools,
+            showing.hidden_operations,
+            showing.rapids,
+        ):
+            self._hide()
+
+    def _hide(self) -> None:
+        self._lines_stale = True
+        self.lines = self._all_lines
+        proof, showing = self.proof, self.showing
+        if proof is None or self._all_lines is None or not len(proof.motions):
+            return
+        gone = np.isin(proof.motions.tool_of(), list(showing.hidden_tools))
+        gone |= np.isin(operation_of(self.operations, len(proof.motions)), list(showing.hidden_operations))
+        if not showing.rapids:
+            gone |= proof.motions.rapid()
+        self.lines = hide(self._all_lines, gone)
+
+    @property
+    def colouring(self) -> Colouring | None:
+        """The colours of the proof's cut faces."""
+        if self._colouring is None and self.proof is not None:
+            held = [h.final.h for h in self.held.stocks] if self.held is not None else None
+            self._colouring = Colouring(self.proof, self.showing.colouring, self.operations, held)
+        return self._colouring
+
+    def hold(self, proof: Proof | None) -> None:
+        """Keep a run to compare with; its path is drawn with the other one's."""
+        self.held = proof
+        self._held_lines = path_lines(proof) if proof is not None else None
+        self._lines_stale = True
+        if self.showing.colouring == "held":
+            self._colouring = None
+            self._codes_stale = True
 
     def go(self, moment: float) -> None:
         """Put every stock to this moment."""
@@ -157,7 +217,9 @@ class Stage:
         field = self.loupe[1].field
         grid = field.grid
         index = renderer.add_stock(grid.nx, grid.ny, grid.height, grid.cell, frame_matrix(grid.frame, self.world))
-        renderer.put_stock(index, field.h, tool_colour_codes(self.proof, field.owner, chosen))
+        assert self.colouring is not None
+        whole = (0, field.h.shape[0], 0, field.h.shape[1])
+        renderer.put_stock(index, field.h, self.colouring.codes(self.loupe[0], field, whole, chosen))
         self._loupe_sent = True
 
     def select_line(self, line: int) -> None:
@@ -183,15 +245,18 @@ class Stage:
             for history in proof.stocks:
                 grid = history.grid
                 renderer.add_stock(grid.nx, grid.ny, grid.height, grid.cell, frame_matrix(grid.frame, self.world))
+            self._sent = True
+        if fresh or self._lines_stale:
             assert self.lines is not None
             renderer.put_lines(self.lines)
-            self._sent = True
+            renderer.put_held_lines(self._held_lines)
+            self._lines_stale = False
         chosen = self._moves_selected()
         again = fresh or self._codes_stale or any(tiles is not None for tiles in self._dirty)
         for k, cursor in enumerate(self.cursors):
             tiles, shown = self._dirty[k], self._shown(k)
             if fresh or self._codes_stale:
-                codes = tool_colour_codes(proof, cursor.field.owner, chosen)
+                codes = self._codes(k, (0, cursor.field.h.shape[0], 0, cursor.field.h.shape[1]), chosen)
                 if fresh:
                     renderer.put_stock(k, shown.h, codes)
                 else:
@@ -206,20 +271,26 @@ class Stage:
             self._send_loupe(renderer, chosen)
         self._codes_stale = False
 
+    def _codes(self, k: int, part: Part, chosen: tuple[int, int] | None) -> NDArray[np.uint8]:
+        assert self.colouring is not None
+        return self.colouring.codes(k, self.cursors[k].field, part, chosen)
+
     def _codes_near(self, k: int, tiles: NDArray[np.uint8], chosen: tuple[int, int] | None) -> NDArray[np.uint8]:
         """Colour codes, worked out only where the marked tiles are."""
-        assert self.proof is not None
-        owner = self.cursors[k].field.owner
-        out = np.zeros(owner.shape, dtype=np.uint8)
+        shape = self.cursors[k].field.h.shape
+        out = np.zeros(shape, dtype=np.uint8)
         rows, columns = np.flatnonzero(tiles.any(axis=1)), np.flatnonzero(tiles.any(axis=0))
-        where = (slice(rows[0] * TILE, (rows[-1] + 1) * TILE), slice(columns[0] * TILE, (columns[-1] + 1) * TILE))
-        out[where] = tool_colour_codes(self.proof, owner[where], chosen)
+        j0, j1 = int(rows[0]) * TILE, min(shape[0], (int(rows[-1]) + 1) * TILE)
+        i0, i1 = int(columns[0]) * TILE, min(shape[1], (int(columns[-1]) + 1) * TILE)
+        out[j0:j1, i0:i1] = self._codes(k, (j0, j1, i0, i1), chosen)
         return out
 
     # -- what to draw ------------------------------------------------------------------------------------------------
 
-    def look(self, palette: Palette, *, lines: bool = True, solid: bool = True) -> Look:
-        cells = [hex_colour(palette.stock)] + [hex_colour(palette.tool(k)) for k in range(15)]
+    def look(self, palette: Palette) -> Look:
+        """Colours and what is shown."""
+        colouring, showing = self.colouring, self.showing
+        cells = [hex_colour(c) for c in (colouring.cells(palette) if colouring is not None else [palette.stock])]
         return Look(
             hex_colour(palette.glass_top),
             hex_colour(palette.glass_bottom),
@@ -228,8 +299,9 @@ class Stage:
             hex_colour(palette.feed),
             hex_colour(palette.rapid),
             hex_colour(palette.belief),
-            lines,
-            solid,
+            showing.lines,
+            showing.solid,
+            showing.section.plane() if showing.section is not None else (0.0, 0.0, 0.0, 0.0),
         )
 
     def picture(self, camera: Camera, look: Look, palette: Palette) -> Picture:
@@ -244,9 +316,19 @@ class Stage:
         chosen = self._moves_selected()
         if chosen is not None:
             picture.selected = (int(self.lines.first[chosen[0]]), int(self.lines.first[chosen[1] + 1]))
-        self._add_fixtures(picture, palette)
-        self._add_tool(picture, palette, move)
+        if self.showing.fixtures:
+            self._add_fixtures(picture, palette)
+        if self.showing.tool:
+            self._add_tool(picture, palette, move)
+        if self.showing.ghost:
+            self._add_ghost(picture, palette)
         return picture
+
+    def _add_ghost(self, picture: Picture, palette: Palette) -> None:
+        """The stock as it was clamped, to be seen through."""
+        assert self.proof is not None
+        for solid in self.proof.job.bench.stocks:
+            self._place_solid(picture, solid, palette.stock, ("ghost", solid.shape, solid.size, solid.mesh), 0.22)
 
     def _body(self, key: object, make: Body) -> Body:
         return self._bodies.setdefault(key, make)
@@ -257,20 +339,21 @@ class Stage:
             solid = fixture.solid
             if solid.name == "table":
                 continue
-            key = ("fixture", solid.shape, solid.size, solid.mesh)
-            if key not in self._bodies:
-                if solid.mesh is not None:
-                    self._bodies[key] = mesh_body(solid.mesh.triangles)
-                elif solid.shape == "box":
-                    self._bodies[key] = box_body(solid.extent)
-                else:
-                    r = solid.size[0] / 2
-                    shape = turned_body([(r, 0.0), (r, solid.size[1])])
-                    shape.triangles[:, :2] += r
-                    self._bodies[key] = shape
-            picture.bodies.append(
-                Placed(key, self._bodies[key], frame_matrix(solid.frame, self.world), hex_colour(palette.fixture))
-            )
+            self._place_solid(picture, solid, palette.fixture, ("fixture", solid.shape, solid.size, solid.mesh))
+
+    def _place_solid(self, picture: Picture, solid: Solid, colour: str, key: object, alpha: float = 1.0) -> None:
+        if key not in self._bodies:
+            if solid.mesh is not None:
+                self._bodies[key] = mesh_body(solid.mesh.triangles)
+            elif solid.shape == "box":
+                self._bodies[key] = box_body(solid.extent)
+            else:
+                r = solid.size[0] / 2
+                shape = turned_body([(r, 0.0), (r, solid.size[1])])
+                shape.triangles[:, :2] += r
+                self._bodies[key] = shape
+        model = frame_matrix(solid.frame, self.world)
+        picture.bodies.append(Placed(key, self._bodies[key], model, hex_colour(colour), alpha))
 
     def tip(self) -> NDArray[np.float64] | None:
         """The real tip's place in the world at this moment, mm; None with no tool in the spindle."""
@@ -306,7 +389,7 @@ class Stage:
         for part, colour in colours.items():
             body = self._bodies.get(("tool", tool, part))
             if body is not None and part != "spindle":
-                picture.bodies.append(Placed(("tool", tool, part), body, model, hex_colour(colour)))
+                picture.bodies.append(Placed(("tool", tool, part), body, model, hex_colour(colour), whole=True))
 
     # -- sizes and picking -------------------------------------------------------------------------------------------
 
@@ -332,14 +415,22 @@ class Stage:
 
     def surface(self, start: NDArray[np.float64], way: NDArray[np.float64]) -> tuple[CellHit, int] | None:
         """The cell a ray (world coordinates) meets first, and the move that last cut it (below 0: none)."""
-        ends = self.world.out(np.stack([start, start + way]))
+        begins, stops = 0.0, np.inf
+        if self.showing.section is not None:
+            begins, stops = self.showing.section.reach(start, way)
+            if begins > stops:
+                return None
+        ends = self.world.out(np.stack([start + way * begins, start + way * (begins + 1.0)]))
         best: tuple[CellHit, int] | None = None
         fields = [self._shown(k) for k in range(len(self.cursors))]
         if self.loupe is not None:
             fields.append(self.loupe[1].field)
         for field in fields:
             hit = first_cell(field, ends[0], ends[1] - ends[0])
-            if hit is not None and (best is None or hit.distance < best[0].distance):
+            if hit is None or hit.distance + begins > stops:
+                continue
+            hit = hit._replace(distance=hit.distance + begins)
+            if best is None or hit.distance < best[0].distance:
                 best = (hit, int(field.owner[hit.row, hit.column]))
         return best
 

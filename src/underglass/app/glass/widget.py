@@ -14,19 +14,25 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEvent
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from underglass.app.document import Document
 from underglass.app.glass.camera import VIEWS, Camera
 from underglass.app.glass.closer import Closer, LoupeRequest
+from underglass.app.glass.measuring import Measuring
 from underglass.app.glass.overlay import Overlay
+from underglass.app.glass.photographs import Photographs
+from underglass.app.glass.picking import View, about_move, about_surface, move_at, path_at, surface_at
 from underglass.app.glass.renderer import JITTER, Renderer
+from underglass.app.glass.sawing import Sawing
+from underglass.app.glass.showing import Showing
 from underglass.app.glass.stage import Prepared, Stage
 from underglass.app.style.palette import Palette
+from underglass.core.proof.proof import Proof
 from underglass.core.removal.loupe import FACTOR, Loupe
-from underglass.core.units import show_length
+from underglass.core.units import Unit
 
 _CLICK_PIXELS = 4
 _PICK_PIXELS = 6.0
@@ -63,8 +69,6 @@ class Glass(QOpenGLWidget):
         self._renderer: Renderer | None = None
         self._why_dark = ""
         self.camera = Camera()
-        self.show_lines = True
-        self.show_solid = True
         self._fitted = False
         self._untouched = True
         self._moving = False
@@ -86,6 +90,10 @@ class Glass(QOpenGLWidget):
         self.setAccessibleName("The glass: stock, tool and path")
         self.closer = Closer(self)
         self.closer.ready.connect(self._on_loupe_ready)
+        self.measuring = Measuring(self._stage, document, self)
+        self.measuring.changed.connect(self._on_measured)
+        self.sawing = Sawing(self)
+        self.photographs = Photographs(self)
         self.overlay = Overlay(self, document, palette)
         document.proof_changed.connect(self._on_proof_changed)
         document.moment_changed.connect(self._on_moment_changed)
@@ -95,6 +103,32 @@ class Glass(QOpenGLWidget):
     @property
     def stage(self) -> Stage:
         return self._stage
+
+    @property
+    def showing(self) -> Showing:
+        return self._stage.showing
+
+    @property
+    def show_lines(self) -> bool:
+        return self._stage.showing.lines
+
+    @property
+    def show_solid(self) -> bool:
+        return self._stage.showing.solid
+
+    @property
+    def palette_(self) -> Palette:
+        return self._palette
+
+    @property
+    def units(self) -> Unit:
+        """How lengths are shown."""
+        return self._document.units
+
+    @property
+    def renderer(self) -> Renderer | None:
+        """What draws; None where nothing can be drawn (yet)."""
+        return self._renderer
 
     @property
     def why_dark(self) -> str:
@@ -114,10 +148,13 @@ class Glass(QOpenGLWidget):
             self.view("corner")
         self._stage.go(self._document.moment)
         self._stage.select_line(self._document.line)
+        self.measuring.clear()
         self.restless()
 
     def _on_moment_changed(self, moment: float) -> None:
         self._stage.go(moment)
+        # What was measured is of the stock as it stood.
+        self.measuring.clear()
         self.restless()
 
     def _on_line_changed(self, line: int) -> None:
@@ -146,12 +183,30 @@ class Glass(QOpenGLWidget):
 
     def set_shown(self, *, lines: bool | None = None, solid: bool | None = None) -> None:
         """Path lines and solid stock, on or off; never both off."""
-        self.show_lines = self.show_lines if lines is None else lines
-        self.show_solid = self.show_solid if solid is None else solid
-        if not self.show_lines and not self.show_solid:
-            self.show_solid = solid is None
-            self.show_lines = not self.show_solid
+        show_lines = self.show_lines if lines is None else lines
+        show_solid = self.show_solid if solid is None else solid
+        if not show_lines and not show_solid:
+            show_solid = solid is None
+            show_lines = not show_solid
+        self.show_with(lines=show_lines, solid=show_solid)
+
+    def show_with(self, **changes: object) -> None:
+        """Change what is shown: any field of ``Showing``."""
+        showing = replace(self._stage.showing, **changes)  # type: ignore[arg-type]
+        if showing != self._stage.showing:
+            self._stage.show(showing)
+            self.restless()
+            self.look_changed.emit()
+
+    def hold(self, proof: Proof | None) -> None:
+        """Draw this run's path with the one that is shown; None: no longer."""
+        self._stage.hold(proof)
         self.restless()
+        self.look_changed.emit()
+
+    def _on_measured(self) -> None:
+        self.setCursor(Qt.CursorShape.CrossCursor if self.measuring.mode else Qt.CursorShape.ArrowCursor)
+        self.overlay.update()
         self.look_changed.emit()
 
     def set_palette(self, palette: Palette) -> None:
@@ -179,7 +234,9 @@ class Glass(QOpenGLWidget):
     def _look_closer(self) -> None:
         """Zoomed in so far that cells show, ask for finer ones of what is seen."""
         proof, stage = self._document.proof, self._stage
-        if proof is None or not self.show_solid:
+        if proof is None or not self.show_solid or self.showing.section is not None:
+            return
+        if stage.colouring is not None and not stage.colouring.follows_cut:
             return
         width, height = self.width(), self.height()
         grid = [(x, y) for x in np.linspace(0.0, width, 5) for y in np.linspace(0.0, height, 5)]
@@ -249,6 +306,7 @@ class Glass(QOpenGLWidget):
     def _free(self) -> None:
         if self._renderer is not None:
             self.makeCurrent()
+            self.photographs.forget()
             self._renderer.release()
             self._renderer = None
             self.doneCurrent()
@@ -269,7 +327,7 @@ class Glass(QOpenGLWidget):
         width, height = max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio))
         screen = renderer.context.detect_framebuffer(self.defaultFramebufferObject())
         self._stage.send(renderer)
-        look = self._stage.look(self._palette, lines=self.show_lines, solid=self.show_solid)
+        look = self._stage.look(self._palette)
         picture = self._stage.picture(self.camera, look, self._palette)
         if self._moving:
             picture.most_lines = _MOST_LINES_MOVING
@@ -300,7 +358,7 @@ class Glass(QOpenGLWidget):
     # -- mouse and keys ----------------------------------------------------------------------------------------------
 
     def _ray(self, at: QPointF) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        return self.camera.ray(at.x(), at.y(), max(self.width(), 1), max(self.height(), 1))
+        return self.seen.ray(at.x(), at.y())
 
     def _under(self, at: QPointF) -> NDArray[np.float64]:
         """The place under the cursor: on the stock, or at the target's depth."""
@@ -313,10 +371,15 @@ class Glass(QOpenGLWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._press = self._last = event.position().toPoint()
+        if event.button() == Qt.MouseButton.LeftButton and self.sawing.take(event.position()):
+            return
         self._pivot = self._under(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._last is None:
+            return
+        if self.sawing.taken:
+            self.sawing.drag(event.position())
             return
         now = event.position().toPoint()
         step = now - self._last
@@ -336,7 +399,12 @@ class Glass(QOpenGLWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         clicked = self._press is not None and event.button() == Qt.MouseButton.LeftButton
         self._press = self._last = None
-        if clicked:
+        if self.sawing.taken:
+            self.sawing.let_go()
+            return
+        if clicked and self.measuring.mode:
+            self.measuring.click(*self._ray(event.position()))
+        elif clicked:
             finding = self.overlay.finding_at(event.position())
             line = self.line_at(event.position())
             if finding is not None:
@@ -348,6 +416,15 @@ class Glass(QOpenGLWidget):
         self.fit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
+        fingers = event.pixelDelta()
+        if not fingers.isNull() and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            # Two fingers sliding on a trackpad, with Shift: the picture goes along.
+            scale = self.camera.pixel_mm(self.width(), self.height())
+            self._untouched = False
+            self.camera = self.camera.moved(-fingers.x() * scale, fingers.y() * scale)
+            self.restless()
+            event.accept()
+            return
         steps = event.angleDelta().y() / 120.0
         if steps:
             self._untouched = False
@@ -372,61 +449,52 @@ class Glass(QOpenGLWidget):
             self.set_shown(lines=not self.show_lines)
         elif event.key() == Qt.Key.Key_F:
             self.fit()
+        elif event.key() == Qt.Key.Key_M:
+            self.measuring.choose("" if self.measuring.mode else "distance")
+        elif event.key() == Qt.Key.Key_Escape and self.measuring.mode:
+            self.measuring.choose("")
+        elif event.key() == Qt.Key.Key_X:
+            self.sawing.toggle()
         else:
             super().keyPressEvent(event)
 
     def event(self, event: QEvent) -> bool:
+        if isinstance(event, QNativeGestureEvent):
+            return self._gesture(event)
         if event.type() == QEvent.Type.ToolTip:
             at = event.pos()  # type: ignore[attr-defined]
             QToolTip.showText(event.globalPos(), self.about(QPointF(at)), self)  # type: ignore[attr-defined]
             return True
         return super().event(event)
 
+    def _gesture(self, event: QNativeGestureEvent) -> bool:
+        """Two fingers on a trackpad: apart and together for nearer and farther, round for turning."""
+        self._untouched = False
+        if event.gestureType() == Qt.NativeGestureType.ZoomNativeGesture:
+            self.camera = self.camera.zoomed(max(1.0 + event.value(), 0.2), self._under(event.position()))
+        elif event.gestureType() == Qt.NativeGestureType.RotateNativeGesture:
+            self.camera = self.camera.turned(event.value(), 0.0, self._under(event.position()))
+        else:
+            return False
+        self.restless()
+        return True
+
     # -- picking -----------------------------------------------------------------------------------------------------
+
+    @property
+    def seen(self) -> View:
+        """The camera and the widget's size."""
+        return View(self.camera, max(self.width(), 1), max(self.height(), 1))
 
     def project(self, place: NDArray[np.float64]) -> NDArray[np.float64]:
         """World places ``(n, 3)`` as points of the widget and their depth ``(n, 3)``."""
-        matrix = self.camera.view_projection(max(self.width(), 1), max(self.height(), 1))
-        clip = np.hstack([place, np.ones((len(place), 1))]) @ matrix.T
-        clip = clip[:, :3] / np.maximum(np.abs(clip[:, 3:]), 1e-9)
-        return np.stack([(clip[:, 0] + 1) / 2 * self.width(), (1 - clip[:, 1]) / 2 * self.height(), clip[:, 2]], axis=1)
+        return self.seen.project(place)
 
     def line_at(self, at: QPointF) -> int | None:
         """The program line whose path, or whose cut surface, is under a point: path first."""
         proof = self._document.proof
-        if proof is None:
-            return None
-        move = self._path_at(at) if self.show_lines else None
-        if move is None and self.show_solid:
-            hit = self._stage.surface(*self._ray(at))
-            move = hit[1] if hit is not None and hit[1] >= 0 else None
-        return int(proof.motions.line[move]) if move is not None else None
-
-    def _path_at(self, at: QPointF) -> int | None:
-        """The move whose path runs nearest to a point, within a few pixels and not behind the stock."""
-        lines = self._stage.lines
-        if lines is None or not len(lines.rows):
-            return None
-        a = self.project(lines.rows[:, 0:3].astype(np.float64))
-        b = self.project(lines.rows[:, 3:6].astype(np.float64))
-        step = b[:, :2] - a[:, :2]
-        point = np.array([at.x(), at.y()])
-        size = np.maximum((step**2).sum(axis=1), 1e-12)
-        share = np.clip(((point - a[:, :2]) * step).sum(axis=1) / size, 0.0, 1.0)
-        away = np.linalg.norm(a[:, :2] + step * share[:, None] - point, axis=1)
-        near = np.flatnonzero(away < _PICK_PIXELS)
-        if not len(near):
-            return None
-        start, way = self._ray(at)
-        hit = self._stage.surface(start, way) if self.show_solid else None
-        limit = hit[0].distance + 0.5 if hit is not None else np.inf
-        best = None
-        for k in near[np.argsort(away[near])][:40]:
-            place = lines.rows[k, 0:3] + (lines.rows[k, 3:6] - lines.rows[k, 0:3]) * share[k]
-            if (place - start) @ way <= limit:
-                best = int(np.searchsorted(lines.first, k, side="right")) - 1
-                break
-        return best
+        move = move_at(self._stage, self.seen, at.x(), at.y()) if proof is not None else None
+        return int(proof.motions.line[move]) if proof is not None and move is not None else None
 
     def about(self, at: QPointF) -> str:
         """What is under a point, in words: a move, or a surface with the line that cut it."""
@@ -434,23 +502,8 @@ class Glass(QOpenGLWidget):
         if proof is None:
             return ""
         unit = self._document.units
-        move = self._path_at(at) if self.show_lines else None
+        move = path_at(self._stage, self.seen, at.x(), at.y())
         if move is not None:
-            motions = proof.motions
-            kind = ("Rapid", "Feed", "Arc clockwise", "Arc counter-clockwise", "Dwell", "Cycle, feed", "Cycle, rapid")[
-                int(motions.kind[move])
-            ]
-            end = motions.state_of(move).work(motions.at(move, 1.0))
-            where = "  ".join(f"{axis} {show_length(v, unit)}" for axis, v in zip("XYZ", end))
-            return f"{kind} to {where}\nline {int(motions.line[move])}, {show_length(float(motions.lengths()[move]), unit)} {unit}"
-        hit = self._stage.surface(*self._ray(at))
-        if hit is None:
-            return ""
-        loupe = self._stage.loupe
-        cell = f", cells of {show_length(loupe[1].field.grid.cell, unit)} {unit}" if loupe is not None else ""
-        place = self._stage.world.into(np.array([hit[0].place]))[0]
-        z = show_length(float(place[2]), unit)
-        if hit[1] < 0:
-            return f"Uncut stock, Z {z}{cell}"
-        state = proof.motions.state_of(hit[1])
-        return f"Z {z}, cut by line {int(proof.motions.line[hit[1]])} with tool {state.tool}{cell}"
+            return about_move(proof, move, unit)
+        hit = surface_at(self._stage, self.seen, at.x(), at.y())
+        return about_surface(self._stage, proof, hit, unit) if hit is not None else ""

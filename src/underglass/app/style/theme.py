@@ -75,6 +75,8 @@ def _sheet(p: Palette) -> str:
     #header {{ background: {p.panel}; border-bottom: 1px solid {p.rule}; }}
     #rail {{ background: {p.rail}; }}
     #panel {{ background: {p.panel}; }}
+    #floating {{ background: {p.panel}; border: 1px solid {p.rule}; border-radius: 3px; }}
+    #glassBar QPushButton::menu-indicator {{ image: url({arrow}); width: 10px; height: 10px; subcontrol-position: right center; right: 5px; }}
     #sunk {{ background: {p.ground}; }}
     #tape {{ background: {p.panel}; border-top: 1px solid {p.rule}; }}
     #panelHead {{ border-bottom: 1px solid {p.rule}; background: {p.panel}; }}

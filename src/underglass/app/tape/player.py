@@ -20,6 +20,8 @@ class Player(QObject):
         self._document = document
         self.direction = 0
         self.speed = 8.0
+        self.loop: tuple[float, float] | None = None
+        """The stretch that is played over and over, s."""
         self._clock = QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)

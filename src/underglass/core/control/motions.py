@@ -143,6 +143,16 @@ class Motions:
         bent = np.hypot(np.abs(np.nan_to_num(self.radius()) * self.sweep), step[np.arange(len(self)), w])
         return np.where(self.sweep != 0.0, bent, straight)
 
+    def length_of(self, move: int) -> float:
+        """Length of one move along its path, mm."""
+        a, b = self.start[move], self.end[move]
+        sweep = float(self.sweep[move])
+        if sweep == 0.0:
+            return float(np.linalg.norm(b - a))
+        u, v, w = PLANE_AXES[int(self.plane[move])]
+        r = np.hypot(a[u] - self.centre[move, u], a[v] - self.centre[move, v])
+        return float(np.hypot(r * sweep, b[w] - a[w]))
+
     def at(self, move: int, share: float) -> Vector:
         """The gauge line's place a ``share`` (0..1) of the way through a move, machine coordinates, mm."""
         a, b = self.start[move], self.end[move]

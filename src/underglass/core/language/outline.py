@@ -31,14 +31,15 @@ def _bare(text: str) -> str:
     return _REMARK.sub("", text) if "(" in text or ";" in text else text
 
 
-def _is_remark(text: str) -> bool:
+def is_remark(text: str) -> bool:
+    """Whether a line holds a comment and nothing else."""
     return ("(" in text or ";" in text) and not _REMARK.sub("", text).strip(" \t")
 
 
 def _headed(lines: Sequence[str], line: int, lowest: int) -> tuple[int, str]:
     """(first line, title) of a stretch that begins at ``line``: comments right above it belong to it and name it."""
     first, title = line, ""
-    while first > lowest and _is_remark(lines[first - 1]):
+    while first > lowest and is_remark(lines[first - 1]):
         first -= 1
     if first < line:
         title = lines[first].strip().lstrip("(;").rstrip(")").strip()

@@ -55,9 +55,14 @@ def _around(values: Floats, highest: bool) -> Floats:
 def surface_difference(field: Field, other: Floats, tolerance: float, zero: Frame) -> Deviation:
     """A field against heights on the same grid, mm from its underside."""
     h = field.h.astype(np.float64)
-    above, below = h - _around(other, True), h - _around(other, False)
-    over = np.where(above > tolerance, above, np.where(below < -tolerance, below, 0.0))
+    over = apart(h, other, tolerance)
     return Deviation(over, _worst(field, -over, zero), _worst(field, over, zero))
+
+
+def apart(one: Floats, other: Floats, tolerance: float) -> Floats:
+    """How far one surface stands above (+) or below (-) another on the same cells, ``(ny, nx)`` mm; 0 within the cell."""
+    above, below = one - _around(other, True), one - _around(other, False)
+    return np.where(above > tolerance, above, np.where(below < -tolerance, below, 0.0))
 
 
 def _worst(field: Field, amount: Floats, zero: Frame) -> Worst | None:
@@ -87,16 +92,27 @@ def against_target(
     """
     if not stocks:
         return []
-    corners = zero.out(target.triangles.reshape(-1, 3))
-    local = stocks[0].grid.frame.into(corners)
+    local = _in_stock(target, zero, stocks[0].grid.frame)
     out = []
-    for history in stocks:
+    for history, wanted in zip(stocks, target_heights(target, zero, stocks)):
         grid = history.grid
         size = np.array([grid.nx * grid.cell, grid.ny * grid.cell, grid.height])
         beyond = float(np.maximum(np.maximum(-local, local - size), 0.0).max())
-        tops_of = np.nan_to_num(tops(local.reshape(-1, 3, 3), grid.cell, grid.shape), nan=0.0)
-        out.append((surface_difference(history.final, np.maximum(tops_of, 0.0), tolerance, zero), beyond))
+        out.append((surface_difference(history.final, wanted, tolerance, zero), beyond))
     return out
+
+
+def target_heights(target: Mesh, zero: Frame, stocks: Sequence[StockHistory]) -> list[Floats]:
+    """The target's height over every cell of each stock, ``(ny, nx)`` mm from its underside; 0 where there is none."""
+    if not stocks:
+        return []
+    local = _in_stock(target, zero, stocks[0].grid.frame).reshape(-1, 3, 3)
+    return [np.maximum(np.nan_to_num(tops(local, s.grid.cell, s.grid.shape), nan=0.0), 0.0) for s in stocks]
+
+
+def _in_stock(target: Mesh, zero: Frame, frame: Frame) -> Floats:
+    """The target's corners in a stock's own coordinates, ``(n, 3)`` mm."""
+    return frame.into(zero.out(target.triangles.reshape(-1, 3)))
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,12 +7,15 @@ places of a wall, to a good deal less.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.core.bench.frame import Frame
 from underglass.core.proof.proof import Proof
+from underglass.core.removal.field import Field
 from underglass.core.removal.skin import skin
 
 Floats = NDArray[np.float64]
@@ -34,7 +37,7 @@ class Surface:
 
     def __init__(self, proof: Proof, after_line: int | None = None) -> None:
         self._zero = proof.job.bench.part_zero
-        self.fields = []
+        self.fields: list[Field] = []
         for history in proof.stocks:
             field = history.final
             if after_line is not None:
@@ -42,6 +45,19 @@ class Surface:
                 cursor.go(moves_done_after(proof, after_line), 0.0)
                 field = cursor.field
             self.fields.append(field)
+
+    @classmethod
+    def of(cls, proof: Proof, fields: Sequence[Field]) -> Surface:
+        """The surface of stocks as they stand: one field a stock of the proof."""
+        out = cls.__new__(cls)
+        out._zero = proof.job.bench.part_zero
+        out.fields = list(fields)
+        return out
+
+    @property
+    def zero(self) -> Frame:
+        """The part's zero, from which all places are measured."""
+        return self._zero
 
     @property
     def cell(self) -> float:
@@ -54,15 +70,20 @@ class Surface:
         out = np.full(len(points), np.nan)
         for field in self.fields:
             local = field.grid.frame.into(real)
-            found = np.array([field.height_at(float(x), float(y)) for x, y, _z in local])
+            found = field.heights_at(local[:, :2])
             out = np.fmax(out, found + field.grid.frame.z - self._zero.z)
         return out
 
 
 def part_mesh(proof: Proof, after_line: int | None = None) -> tuple[Floats, NDArray[np.int64]]:
     """Every stock's surface as closed triangles in part-zero coordinates: vertices ``(n, 3)`` mm and faces ``(m, 3)``."""
+    return mesh_of(proof, Surface(proof, after_line).fields)
+
+
+def mesh_of(proof: Proof, fields: Sequence[Field]) -> tuple[Floats, NDArray[np.int64]]:
+    """The same of stocks as they stand: one field a stock of the proof."""
     vertices, faces, count = [np.empty((0, 3))], [np.empty((0, 3), dtype=np.int64)], 0
-    for field in Surface(proof, after_line).fields:
+    for field in fields:
         places, corners = skin(field)
         vertices.append(proof.job.bench.part_zero.into(places))
         faces.append(corners + count)
@@ -158,3 +179,72 @@ def _fit(points: Floats, hole: bool) -> Circle:
             break
     d = np.hypot(points[:, 0] - cx, points[:, 1] - cy)
     return Circle(float(cx), float(cy), float(2.0 * r), float(np.abs(d - r).max()), hole)
+
+
+_STEP_MM = 0.3
+"""A difference in height that is a wall and no slope, when one is looked for about a place."""
+
+
+def level_about(surface: Surface, at: tuple[float, float], most: float = 500.0) -> float | None:
+    """A height halfway up the nearest walls about a place, or down them from a boss; None where there is no wall.
+
+    Of sixteen directions the nearer half counts: a slot's far ends, or what lies beyond a gap, do not.
+    """
+    place = np.array(at, dtype=np.float64)
+    floor = min((f.grid.frame.z for f in surface.fields), default=0.0) - surface.zero.z
+    found: list[tuple[float, float]] = []
+    for k in range(16):
+        angle = math.tau * k / 16
+        reach = np.arange(0.0, most, surface.cell / 2.0)
+        z = np.nan_to_num(surface.heights(place + reach[:, None] * (math.cos(angle), math.sin(angle))), nan=floor)
+        # A wall is a step from one cell to the next; what rises more slowly is a slope.
+        jump = np.flatnonzero(np.abs(np.diff(z)) > max(_STEP_MM, 1.2 * surface.cell))
+        if len(jump):
+            n = int(jump[0])
+            # Two cells on, so that a wall cut across a cell counts whole.
+            found.append((float(reach[n]), 0.5 * float(z[n] + z[min(n + 4, len(z) - 1)])))
+    if not found:
+        return None
+    found.sort()
+    return float(np.median([level for _reach, level in found[: (len(found) + 1) // 2]]))
+
+
+def round_at(surface: Surface, at: tuple[float, float]) -> tuple[Circle, float] | None:
+    """The hole or boss about a place, and the height at which it was measured; None where the wall around it is not round."""
+    level = level_about(surface, at)
+    circle = diameter(surface, at, level) if level is not None else None
+    if circle is None or level is None or circle.rough > max(2.0 * surface.cell, 0.02 * circle.diameter):
+        return None
+    return circle, level
+
+
+@dataclass(frozen=True, slots=True)
+class Across:
+    """From wall to wall at a height: ``start`` and ``end`` in plan, mm. ``slot``: open between them, else a rib."""
+
+    width: float
+    start: tuple[float, float]
+    end: tuple[float, float]
+    level: float
+    slot: bool
+
+
+def across_at(surface: Surface, at: tuple[float, float]) -> Across | None:
+    """The narrowest way from wall to wall through a place, to a degree; None without walls on both sides."""
+    level = level_about(surface, at)
+    if level is None:
+        return None
+    widths = {k: across(surface, at, float(k), level, 300.0) for k in range(0, 180, 15)}
+    widths = {k: w for k, w in widths.items() if not math.isnan(w)}
+    if not widths:
+        return None
+    best = min(widths, key=lambda k: widths[k])
+    finer = {k: across(surface, at, float(k), level, widths[best] * 2.0 + 1.0) for k in range(best - 14, best + 15)}
+    best = min((k for k in finer if not math.isnan(finer[k])), key=lambda k: (round(finer[k], 3), k % 15 != 0))
+    angle = math.radians(best)
+    place, way = np.array(at, dtype=np.float64), np.array([math.cos(angle), math.sin(angle)])
+    slot = bool(not surface.heights(place[None, :])[0] > level)
+    ahead = _to_wall(surface, place, way, level, slot, 300.0)
+    back = _to_wall(surface, place, -way, level, slot, 300.0)
+    a, b = place - way * back, place + way * ahead
+    return Across(ahead + back, (float(a[0]), float(a[1])), (float(b[0]), float(b[1])), level, slot)

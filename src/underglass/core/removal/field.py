@@ -76,6 +76,18 @@ class Field:
             return math.nan
         return float(self.h[at])
 
+    def heights_at(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Heights at points ``(n, 2)`` of the field's own frame, ``(n,)`` mm above the underside; nan off the stock."""
+        i = np.floor(points[:, 0] / self.grid.cell + 1e-9).astype(np.int64)
+        j = np.floor(points[:, 1] / self.grid.cell + 1e-9).astype(np.int64)
+        # The far edges belong to the last cells.
+        i -= (i == self.grid.nx) & (points[:, 0] <= self.grid.nx * self.grid.cell + 1e-6)
+        j -= (j == self.grid.ny) & (points[:, 1] <= self.grid.ny * self.grid.cell + 1e-6)
+        inside = (i >= 0) & (j >= 0) & (i < self.grid.nx) & (j < self.grid.ny)
+        i, j = np.where(inside, i, 0), np.where(inside, j, 0)
+        inside &= self.owner[j, i] != OFF_STOCK
+        return np.where(inside, self.h[j, i].astype(np.float64), np.nan)
+
 
 def default_cell(stock: Solid) -> float:
     """A cell that gives about a million of them, rounded down to 1, 2 or 5 times a power of ten, mm."""

@@ -1,0 +1,140 @@
+"""Measuring in the picture: clicks on the stock as it stands at this moment become figures. The sums are the core's."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from underglass.app.document import Document
+from underglass.app.glass.stage import Stage
+from underglass.core.proof.measure import Surface, across_at, round_at, section
+from underglass.core.units import Unit, show_length
+
+Place = NDArray[np.float64]
+MODES = (
+    ("point", "Point", "Where a place of the surface is: click it"),
+    ("distance", "Distance", "Between two places: click both"),
+    ("round", "Diameter", "Of a hole or a boss: click inside it"),
+    ("across", "Width", "Of a slot or a rib at its narrowest: click in it"),
+    ("profile", "Profile", "The surface along a line: click both its ends"),
+)
+_ASKS = {
+    "point": "Click a place of the stock",
+    "distance": "Click the first place",
+    "round": "Click inside a hole, or on a boss",
+    "across": "Click in a slot, or on a rib",
+    "profile": "Click where the profile begins",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """``lines`` (k, 3) each, world mm, are drawn; ``at`` is where the words stand; ``profile`` (n, 2) is drawn as a curve."""
+
+    words: str
+    at: Place
+    lines: tuple[Place, ...] = ()
+    profile: Place | None = None
+
+
+class Measuring(QObject):
+    """What is being measured, and what came of it last."""
+
+    changed = Signal()
+
+    def __init__(self, stage: Stage, document: Document, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._stage = stage
+        self._document = document
+        self.mode = ""
+        self.clicked: list[Place] = []
+        self.result: Measured | None = None
+
+    def choose(self, mode: str) -> None:
+        """Begin to measure so, or ("") stop."""
+        self.mode = mode
+        self.clicked, self.result = [], None
+        self.changed.emit()
+
+    def clear(self) -> None:
+        """Forget what was clicked; go on measuring."""
+        if self.clicked or self.result is not None:
+            self.clicked, self.result = [], None
+            self.changed.emit()
+
+    @property
+    def asks(self) -> str:
+        """What is to be done next."""
+        if not self.mode or self.result is not None:
+            return ""
+        if self.clicked:
+            return "Click the second place" if self.mode == "distance" else "Click where it ends"
+        return _ASKS[self.mode]
+
+    def click(self, start: Place, way: Place) -> None:
+        """A line of sight was clicked: what it meets on the stock counts."""
+        hit = self._stage.surface(start, way)
+        if hit is None or self._document.proof is None:
+            return
+        place = start + way * hit[0].distance
+        if self.result is not None:
+            self.clicked, self.result = [], None
+        self.clicked.append(place)
+        needed = 2 if self.mode in ("distance", "profile") else 1
+        if len(self.clicked) == needed:
+            self.result = self._measure()
+        self.changed.emit()
+
+    def _measure(self) -> Measured:
+        proof = self._document.proof
+        assert proof is not None
+        unit: Unit = self._document.units
+        one, two = self.clicked[0], self.clicked[-1]
+
+        def said(mm: float) -> str:
+            return show_length(float(mm), unit)
+
+        if self.mode == "point":
+            return Measured("  ".join(f"{axis} {said(v)}" for axis, v in zip("XYZ", one)), one)
+        if self.mode == "distance":
+            step = two - one
+            parts = "  ".join(f"d{axis} {said(v)}" for axis, v in zip("XYZ", step))
+            words = f"{said(np.linalg.norm(step))} {unit}\n{parts}\nin plan {said(math.hypot(step[0], step[1]))}"
+            return Measured(words, (one + two) / 2, (np.stack([one, two]),))
+        surface = Surface.of(proof, [c.field for c in self._stage.cursors])
+        if self.mode == "round":
+            found = round_at(surface, (one[0], one[1]))
+            if found is None:
+                return Measured("No round wall about this place", one)
+            circle, level = found
+            angle = np.linspace(0.0, math.tau, 73)
+            ring = np.column_stack([
+                circle.x + circle.diameter / 2 * np.cos(angle),
+                circle.y + circle.diameter / 2 * np.sin(angle),
+                np.full(73, level),
+            ])  # fmt: skip
+            what = "hole" if circle.hole else "boss"
+            words = f"Ø {said(circle.diameter)} {unit}, {what}\ncentre X {said(circle.x)}  Y {said(circle.y)}\nat Z {said(level)}, wall true within {said(circle.rough)}"
+            return Measured(words, np.array([circle.x, circle.y, level]), (ring,))
+        if self.mode == "across":
+            wide = across_at(surface, (one[0], one[1]))
+            if wide is None:
+                return Measured("No walls on both sides of this place", one)
+            ends = np.array([[*wide.start, wide.level], [*wide.end, wide.level]])
+            what = "slot" if wide.slot else "rib"
+            return Measured(
+                f"{said(wide.width)} {unit} across, {what}\nat Z {said(wide.level)}", ends.mean(axis=0), (ends,)
+            )
+        rows = section(surface, (one[0], one[1]), (two[0], two[1]))
+        z = rows[~np.isnan(rows[:, 1]), 1]
+        top = float(z.max()) if len(z) else 0.0
+        words = f"{said(rows[-1, 0])} {unit} long"
+        if len(z):
+            words += f"\nZ from {said(z.min())} to {said(top)}"
+        share = (rows[:, 0] / max(float(rows[-1, 0]), 1e-9))[:, None]
+        along = np.column_stack([one[:2] + share * (two[:2] - one[:2]), np.nan_to_num(rows[:, 1], nan=top)])
+        return Measured(words, along[len(along) // 2], (along,), rows)

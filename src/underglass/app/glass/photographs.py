@@ -1,0 +1,109 @@
+"""Pictures of any moment beside the one that is shown: a finding's place, the frames of an animation.
+
+They are drawn in the glass's own OpenGL context with stocks of their own, so what is on the screen is not disturbed.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtGui import QImage
+
+from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.renderer import JITTER, Renderer
+from underglass.app.glass.stage import Stage
+from underglass.app.style.palette import Palette
+from underglass.core.finding import Finding
+from underglass.core.proof.proof import Proof
+
+if TYPE_CHECKING:
+    from underglass.app.glass.widget import Glass
+
+_MOST_KEPT = 60
+_LEAST_SPAN_MM = 30.0
+
+
+class Photographs:
+    """Of one glass. Nothing is held before the first picture is asked for."""
+
+    def __init__(self, glass: Glass) -> None:
+        self._glass = glass
+        self._stage = Stage()
+        self._renderer: Renderer | None = None
+        self._kept: dict[object, QImage] = {}
+
+    def forget(self) -> None:
+        """The proof is another one, or the context is gone."""
+        self._kept.clear()
+        self._stage.set_proof(None)
+        self._renderer = None
+
+    def take(
+        self, proof: Proof, moment: float, camera: Camera, size: tuple[int, int], palette: Palette, *, fine: bool = True
+    ) -> NDArray[np.uint8] | None:
+        """A picture as ``(height, width, 3)``; None where nothing can be drawn."""
+        glass = self._glass
+        if glass.renderer is None or not glass.isValid():
+            return None
+        glass.makeCurrent()
+        try:
+            if self._renderer is None:
+                self._renderer = Renderer(glass.renderer.context)
+                self._stage.set_proof(None)
+            if self._stage.proof is not proof:
+                self._kept.clear()
+                self._stage.set_proof(proof)
+            self._stage.show(glass.showing)
+            self._stage.hold(glass.stage.held)
+            self._stage.go(moment)
+            self._stage.send(self._renderer)
+            picture = self._stage.picture(camera, self._stage.look(palette), palette)
+            wide, high = size
+            whole = self._renderer.picture(wide, high, "whole")
+            gather = self._renderer.picture(wide, high, "gather")
+            for k, jitter in enumerate(JITTER if fine else JITTER[:1]):
+                self._renderer.draw(whole, wide, high, picture, jitter)
+                self._renderer.show(whole, gather, wide, high, 1.0 / (k + 1))
+            self._renderer.show(gather, whole, wide, high)
+            data = np.frombuffer(whole.read(components=3, alignment=1), dtype=np.uint8)
+            return data.reshape(high, wide, 3)[::-1].copy()
+        finally:
+            glass.doneCurrent()
+            glass.update()
+
+    def of_finding(self, proof: Proof, finding: Finding, size: tuple[int, int], palette: Palette) -> QImage | None:
+        """The place of a finding, at the moment of it, from near by."""
+        if finding.position is None:
+            return None
+        key = (id(proof), finding, size, palette.name)
+        if key not in self._kept:
+            position = finding.position
+            at = np.array([[position.x, position.y, position.z]])
+            # The finding's place is in its own work offset; the world is the first one's.
+            state = (
+                proof.motions.state_of(min(max(finding.move, 0), len(proof.motions) - 1))
+                if len(proof.motions)
+                else None
+            )
+            zero = proof.job.bench.zero.get(state.offset) if state is not None else None
+            world = proof.job.bench.part_zero
+            place = (world.into(zero.out(at)) if zero is not None else at)[0]
+            low, high = self._glass.stage.bounds()
+            span = max(_LEAST_SPAN_MM, 0.32 * float(np.linalg.norm(high - low)))
+            azimuth, elevation = VIEWS["corner"]
+            camera = Camera((float(place[0]), float(place[1]), float(place[2])), azimuth, elevation, span)
+            seen = self.take(proof, finding.time_s, camera, size, palette)
+            if seen is None:
+                return None
+            if len(self._kept) >= _MOST_KEPT:
+                self._kept.clear()
+            self._kept[key] = as_image(seen)
+        return self._kept[key]
+
+
+def as_image(pixels: NDArray[np.uint8]) -> QImage:
+    """An array ``(height, width, 3)`` as a picture of its own."""
+    high, wide, _ = pixels.shape
+    return QImage(np.ascontiguousarray(pixels).data, wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()

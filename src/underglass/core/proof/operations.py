@@ -1,0 +1,82 @@
+"""A run as its operations: what one tool does from one heading in the text to the next.
+
+An operation begins at a tool change, and at a line with nothing but a comment if the tool next travels at rapid: a comment in
+the middle of a cut is no heading. (Common practice, no source.)
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.language.outline import is_remark
+from underglass.core.proof.alone import moves_of
+from underglass.core.proof.proof import Proof
+
+
+@dataclass(frozen=True, slots=True)
+class Operation:
+    """Moves ``first`` up to, not including, ``last``, from ``start_s`` to ``end_s``; ``line`` is where its first move stands."""
+
+    tool: int
+    name: str
+    line: int
+    first: int
+    last: int
+    start_s: float
+    end_s: float
+
+    @property
+    def title(self) -> str:
+        """Tool and name, as they are shown."""
+        tool = f"T{self.tool}" if self.tool else "no tool"
+        return f"{tool} {self.name.lower()}".strip()
+
+
+def operations(proof: Proof) -> tuple[Operation, ...]:
+    """All that make a move, in the order in which they run."""
+    lines = proof.source.lines
+    remarks = [k for k, text in enumerate(lines, 1) if is_remark(text)]
+    line, rapid, timing = proof.motions.line, proof.motions.rapid(), proof.timing
+    # The way to where tools are changed still belongs to the tool before, though the heading may stand above it.
+    changes = {event.line for event in proof.motions.events if event.kind == "tool-change"}
+    out = []
+    for segment in proof.segments:
+        a, b = moves_of(proof, segment)
+        if b <= a:
+            continue
+        starts = [(a, segment.remark)]
+        for k in (np.flatnonzero(np.diff(line[a:b]) > 0) + a + 1).tolist():
+            upto = bisect_left(remarks, int(line[k]))
+            since = bisect_right(remarks, int(line[k - 1]))
+            if upto > since and rapid[k] and int(line[k]) not in changes:
+                starts.append((k, _words(lines[remarks[upto - 1] - 1])))
+        for n, (first, name) in enumerate(starts):
+            last = starts[n + 1][0] if n + 1 < len(starts) else b
+            out.append(
+                Operation(
+                    segment.tool,
+                    name,
+                    int(line[first]),
+                    first,
+                    last,
+                    float(timing.start[first]),
+                    timing.end_of(last - 1),
+                )
+            )
+    return tuple(out)
+
+
+def operation_of(found: tuple[Operation, ...], moves: int) -> NDArray[np.int32]:
+    """Which operation each of so many moves belongs to, ``(moves,)``; -1 for none."""
+    out = np.full(moves, -1, dtype=np.int32)
+    for k, operation in enumerate(found):
+        out[operation.first : operation.last] = k
+    return out
+
+
+def _words(text: str) -> str:
+    return text.strip().strip("();").strip()

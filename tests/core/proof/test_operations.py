@@ -1,0 +1,34 @@
+"""A run taken apart into operations."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+
+import numpy as np
+
+from tests.conftest import START
+from underglass.core.proof.operations import operation_of, operations
+from underglass.core.proof.proof import Proof
+
+TEXT = (
+    START
+    + "(SLOT)\nX50. Y-8.\nZ2.\nG1 Z-4. F300\n(STILL THE SLOT)\nY68.\nG0 Z50.\n(SHELF)\nX10. Y-8.\nZ1.\nG1 Z-2.\nY68.\nG0 Z50.\nM5\n"
+    + "(DRILL 8)\nT2 M6\nG0 G54 X80. Y30. S2000 M3\nG43 H2 Z5.\nG1 Z-6. F100\nG0 Z50.\nM5\nM30\n"
+)
+
+
+def test_operations_begin_at_tools_and_at_headings_between_cuts(prove_text: Callable[..., Proof]) -> None:
+    proof = prove_text(TEXT)
+    found = operations(proof)
+    assert [(o.tool, o.name) for o in found] == [(1, ""), (1, "SLOT"), (1, "SHELF"), (2, "DRILL 8")]
+    assert found[-1].title == "T2 drill 8"
+    # Together they are the whole run, each move once, in order.
+    assert (operation_of(found, len(proof.motions)) >= 0).all()
+    assert all(a.last == b.first and a.end_s <= b.start_s + 1e-9 for a, b in itertools.pairwise(found))
+    assert found[2].line == proof.motions.line[found[2].first] == 13
+
+
+def test_a_program_without_moves_has_none(prove_text: Callable[..., Proof]) -> None:
+    proof = prove_text("M30\n")
+    assert operations(proof) == () and np.array_equal(operation_of((), 0), np.zeros(0, dtype=np.int32))
