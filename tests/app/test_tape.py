@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
 from PySide6.QtGui import QWheelEvent
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import START
 from underglass.app.main_window import MainWindow
+from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST
 
 PROGRAM = START + "X50. Y-8.\nZ2.\nG1 Z-4. F3000\nY68.\nG0 Z50.\nT2 M6\nG43 H2 Z50.\nM5\nM30\n"
 
@@ -109,3 +111,149 @@ def test_an_empty_tape_draws_and_ignores(qtbot: QtBot, plain: Callable[..., Main
     assert not window.player.playing
     window.player.step_block(1)
     assert window.document.moment == 0.0
+
+
+STOPS = (
+    START
+    + "(SLOT)\nX50. Y-8.\nZ2.\nG1 Z-2. F300\nY68.\nG1 Z-4.\nY-8.\nG0 Z50.\nM1\n(SHELF)\nX10. Y-8.\nZ1.\nG1 Z-2.\nY68.\nG0 Z50.\n"
+    + "M0\nM5\nT2 M6\nG0 G54 X80. Y30. S2000 M3\nG43 H2 Z5.\nG1 Z-6. F100\nG0 Z50.\nM5\nM30\n"
+)
+
+
+def run_through(window: MainWindow, kind: str) -> list[int]:
+    """The lines at which playing is held, one halt of a kind after the other."""
+    window.document.set_moment(0.0)
+    window.player.halts = frozenset({kind})
+    said: list[str] = []
+    window.player.held.connect(said.append)
+    for _ in range(60):
+        before = len(said)
+        window.player.advance(window.tape.total)
+        if len(said) == before:
+            break
+    window.player.held.disconnect(said.append)
+    return [int(s.split("line ")[1].split(":")[0].split(",")[0]) for s in said]
+
+
+def test_playing_is_held_where_it_is_told_to(plain: Callable[..., MainWindow]) -> None:
+    window = plain(STOPS)
+    assert run_through(window, "optional") == [13]
+    assert run_through(window, "stop") == [20]
+    assert run_through(window, "tool") == [22]
+    assert run_through(window, "level") == [9, 11, 18]
+    assert run_through(window, "pass") == [11, 18, 25]
+    window.player.depth = -3.0
+    assert run_through(window, "depth") == [10, 25]
+    window.player.mark_line(18)
+    assert run_through(window, "line") == [18]
+    assert len(run_through(window, "block")) > 15
+
+
+def test_a_halt_at_a_depth_is_where_the_tip_is_there(plain: Callable[..., MainWindow]) -> None:
+    window = plain(STOPS)
+    window.player.depth = -3.0
+    window.player.halts = frozenset({"depth"})
+    window.document.set_moment(0.0)
+    window.player.advance(window.tape.total)
+    assert window.glass.stage.tip()[2] == pytest.approx(-3.0, abs=1e-3)
+    assert "Z -3.000" in window.trouble
+    window.player.step_halt(1)
+    window.player.step_halt(-1)
+    assert window.document.line == 10
+    window.player.step_halt(-1)
+    assert "Nothing more" in window.trouble
+
+
+def test_a_loop_goes_round_and_backwards(plain: Callable[..., MainWindow]) -> None:
+    window = plain(STOPS)
+    window.player.set_loop((5.0, 9.0))
+    window.document.set_moment(8.5)
+    window.player.advance(1.0)
+    assert window.document.moment == 5.0
+    window.player.advance(-1.0)
+    assert window.document.moment == 9.0
+    window.player.set_loop((9.0, 5.0))
+    assert window.player.loop is None  # nothing lies between
+
+
+def test_a_drag_with_control_loops_a_stretch(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(STOPS)
+    tape, y = window.tape, 40
+    a, b = (QPoint(round(tape.x_of(m)), y) for m in (4.0, 12.0))
+    qtbot.mousePress(tape, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, a)
+    qtbot.mouseMove(tape, b)
+    qtbot.mouseRelease(tape, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, b)
+    assert window.player.loop == (pytest.approx(4.0, abs=0.3), pytest.approx(12.0, abs=0.3))
+
+
+def test_an_operation_alone_is_cut_into_fresh_stock(plain: Callable[..., MainWindow]) -> None:
+    window = plain(STOPS)
+    shelf = next(o for o in window.tape.operations if o.name == "SHELF")
+    field = window.glass.stage.cursors[0].field
+    slot, step = field.grid.cell_at(50.0, 30.0), field.grid.cell_at(10.0, 30.0)
+    window.looking.cut_alone(shelf)
+    assert window.document.moment == shelf.start_s and "fresh stock" in window.trouble
+    assert window.glass.stage.cursors[0].field.h[slot] == 20.0
+    window.document.set_moment(shelf.end_s)
+    field = window.glass.stage.cursors[0].field
+    assert field.h[step] == pytest.approx(18.0) and field.h[slot] == 20.0
+    window.document.set_moment(shelf.start_s)
+    assert window.glass.stage.cursors[0].field.h[step] == 20.0  # backwards, too
+    assert window.player.bounds == (shelf.start_s, shelf.end_s)
+    window.document.set_moment(window.tape.total)
+    assert window.glass.stage.cursors[0].field.h[step] == pytest.approx(18.0)
+    window.looking.cut_alone(None)
+    assert window.glass.stage.cursors[0].field.h[slot] == pytest.approx(16.0)
+
+
+def test_an_operation_stays_alone_through_an_edit(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(STOPS)
+    window.looking.cut_alone(next(o for o in window.tape.operations if o.name == "SHELF"))
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.editor.go_to(17)
+        window.editor.replace_lines(16, 16, ["G1 Z-3."])
+    window.document.set_moment(window.tape.total)
+    field = window.glass.stage.cursors[0].field
+    assert field.h[field.grid.cell_at(10.0, 30.0)] == pytest.approx(17.0)
+    assert field.h[field.grid.cell_at(50.0, 30.0)] == 20.0
+
+
+def test_by_block_the_play_button_makes_one_block(plain: Callable[..., MainWindow]) -> None:
+    window = plain(STOPS)
+    window.document.set_moment(0.0)
+    window.player.set_speed(BLOCK_A_PRESS)
+    window.transport.play.click()
+    assert not window.player.playing and window.document.line == 3
+    window.transport.play.click()
+    assert window.document.line == 4
+    window.player.set_speed(64.0)
+    window.player.play()
+    window.player.shuttle(1)
+    assert window.player.speed == FASTEST
+    window.player.stop()
+
+
+def test_the_tape_shows_down_to_one_block(plain: Callable[..., MainWindow]) -> None:
+    window = plain(STOPS)
+    tape = window.tape
+    for _ in range(80):
+        wheel = QWheelEvent(
+            QPointF(400, 40), QPointF(400, 40), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        tape.wheelEvent(wheel)
+    assert tape.shown == pytest.approx(0.02, rel=0.3)
+    assert not tape.grab().isNull()
+
+
+def test_what_was_chosen_is_there_the_next_time(plain: Callable[..., MainWindow], tmp_path: Path) -> None:
+    window = plain(STOPS)
+    window.transport.kinds["tool"].setChecked(True)
+    window.player.set_speed(2.0)
+    window.glass.show_with(rapids=False, ghost=True)
+    window.settings.sync()
+    again = MainWindow(QSettings(window.settings.fileName(), QSettings.Format.IniFormat))
+    assert again.player.halts == {"tool"} and again.player.speed == 2.0
+    assert again.transport.kinds["tool"].isChecked()
+    assert not again.glass.showing.rapids and again.glass.showing.ghost
+    again.close()

@@ -14,6 +14,7 @@ from underglass.app.write.program_editor import TEXT_EDITS
 from underglass.core.compose.all import OPERATIONS
 from underglass.core.files.setup_edit import SLIPS
 from underglass.core.language import edits
+from underglass.core.proof.halts import HALTS
 from underglass.core.reckon.all import RECKONERS
 
 if TYPE_CHECKING:
@@ -81,6 +82,16 @@ def make_actions(w: MainWindow) -> None:
     add("Play forwards, again for faster", lambda: w.player.shuttle(1), "Ctrl+L")
     add("On one block", lambda: w.player.step_block(1), "Alt+Right")
     add("Back one block", lambda: w.player.step_block(-1), "Alt+Left")
+    look = w.looking
+    add("On one operation", lambda: look.step_operation(1), "Ctrl+Alt+Right")
+    add("Back to the start of the operation, or the one before", lambda: look.step_operation(-1), "Ctrl+Alt+Left")
+    add("Cut this operation alone, on fresh stock", lambda: look.cut_alone(look.operation_now()))
+    add("Cut everything before the operation, too", lambda: look.cut_alone(None))
+    add("Loop this operation, or no loop", look.loop_operation, "Ctrl+Shift+L")
+    for kind, words in HALTS:
+        add(f"Hold at, on or off: {words.lower()}", lambda k=kind: w.player.set_halt(k, k not in w.player.halts))
+    add("On to the next place to hold at", lambda: w.player.step_halt(1), "Alt+PgDown")
+    add("Back to the last place to hold at", lambda: w.player.step_halt(-1), "Alt+PgUp")
     add("On to the next tool change or stop", lambda: w.player.step_event(1), "Alt+Shift+Right")
     add("Back to the last tool change or stop", lambda: w.player.step_event(-1), "Alt+Shift+Left")
     for name in ("corner", "top", "front", "back", "left", "right"):

@@ -6,13 +6,20 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from underglass.app.glass.saving import KINDS, Animation, save_picture, save_stock
+from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST, SPEEDS
 from underglass.core.errors import UnderGlassError
+from underglass.core.proof.halts import HALTS
+from underglass.core.proof.operations import Operation
 
 if TYPE_CHECKING:
     from underglass.app.main_window import MainWindow
+
+
+_KEPT = ("rapids", "fixtures", "tool", "legend", "ghost")
+"""What of the glass is shown the next time as it was the last time."""
 
 
 class Looking(QObject):
@@ -22,7 +29,140 @@ class Looking(QObject):
         super().__init__(window)
         self._window = window
         self.animation: Animation | None = None
-        self.alone = False
+        self.wide = False
+        document = window.document
+        document.proof_changed.connect(self._on_proof_changed)
+        document.line_changed.connect(self._on_line_changed)
+        document.units_changed.connect(lambda: window.transport.set_unit(document.units))
+        window.player.held.connect(lambda why: window.say_trouble(why, calm=True))
+        window.player.changed.connect(self._remember)
+
+    def begin(self) -> None:
+        """Once the window is laid out: menus, and what was set the last time."""
+        w = self._window
+        w.tape.fill_menu = self.fill_menu
+        w.transport.loop_menu.aboutToShow.connect(self._fill_loop_menu)
+        kept = str(w.settings.value("hold_at") or "")
+        w.player.halts = frozenset(k for k in kept.split() if k in dict(HALTS))
+        speed = w.settings.value("speed")
+        if speed is not None:
+            known = (*SPEEDS, BLOCK_A_PRESS, FASTEST)
+            w.player.speed = next((s for s in known if f"{s:g}" == str(speed)), w.player.speed)
+        flags = str(w.settings.value("glass_shows") or "").split()
+        changes = {n: f"{n}" in flags for n in _KEPT} if w.settings.contains("glass_shows") else {}
+        w.glass.show_with(**changes)
+        w.glass.look_changed.connect(self._remember)
+        w.transport.refresh()
+
+    def _remember(self) -> None:
+        w = self._window
+        w.settings.setValue("hold_at", " ".join(sorted(w.player.halts)))
+        w.settings.setValue("speed", f"{w.player.speed:g}")
+        w.settings.setValue("glass_shows", " ".join(n for n in _KEPT if getattr(w.glass.showing, n)))
+
+    # -- operations and loops ------------------------------------------------------------------------------------------
+
+    def _on_proof_changed(self) -> None:
+        w = self._window
+        found = w.glass.stage.operations
+        alone = w.player.alone
+        if alone is not None:
+            same = [o for o in w.tape.operations if (o.tool, o.name) == (alone.tool, alone.name)]
+            now = [o for o in found if (o.tool, o.name) == (alone.tool, alone.name)]
+            nth = same.index(alone) if alone in same else 0
+            w.player.alone = now[nth] if nth < len(now) else None
+            w.glass.show_alone(w.player.alone)
+        w.tape.operations = found
+        if w.player.loop is not None and w.player.loop[1] > w.tape.total:
+            w.player.set_loop(None)
+
+    def _on_line_changed(self, line: int) -> None:
+        if self._window.document.by_line:
+            self._window.player.mark_line(line)
+
+    def operation_now(self) -> Operation | None:
+        w = self._window
+        return w.tape.operation_at(w.document.moment)
+
+    def cut_alone(self, operation: Operation | None) -> None:
+        """Only this operation, on fresh stock; None: everything before it, again."""
+        w = self._window
+        w.player.stop()
+        w.player.alone = operation
+        w.glass.show_alone(operation)
+        w.player.changed.emit()
+        if operation is not None:
+            w.document.set_moment(operation.start_s)
+            w.say_trouble(
+                f"Only {operation.title} is cut, on fresh stock: what it looks like is not what the machine will make.",
+                calm=True,
+                offers=[("With everything before it", lambda: self.cut_alone(None))],
+            )
+        else:
+            w.say_trouble("")
+
+    def go_to_operation(self, operation: Operation) -> None:
+        """To where it begins, with everything before it cut."""
+        w = self._window
+        if w.player.alone is not None:
+            self.cut_alone(None)
+        w.player.stop()
+        w.document.set_moment(operation.start_s)
+
+    def step_operation(self, way: int) -> None:
+        """To the start of the next operation, or of this one or the one before."""
+        w = self._window
+        starts = [o.start_s for o in w.tape.operations]
+        here = w.document.moment
+        after = [s for s in starts if s > here + 1e-6]
+        before = [s for s in starts if s < here - 1e-6]
+        w.player.stop()
+        if way > 0 and after:
+            w.document.set_moment(after[0])
+        elif way < 0:
+            w.document.set_moment(before[-1] if before else 0.0)
+
+    def loop_operation(self) -> None:
+        """Play the operation at this moment over and over; again: no longer."""
+        w = self._window
+        operation = self.operation_now()
+        if w.player.loop is not None or operation is None:
+            w.player.set_loop(None)
+        else:
+            w.player.set_loop((operation.start_s, operation.end_s))
+
+    def fill_menu(self, menu: QMenu, moment: float) -> None:
+        """What can be done with a moment of the tape."""
+        w = self._window
+        operation = w.tape.operation_at(moment)
+        if operation is not None:
+            title = operation.title
+            menu.addAction(f"Go to the start of {title}", lambda: self.go_to_operation(operation))
+            menu.addAction(f"Cut {title} alone, on fresh stock", lambda: self.cut_alone(operation))
+        if w.player.alone is not None:
+            menu.addAction("Everything before it cut, too", lambda: self.cut_alone(None))
+        menu.addSeparator()
+        self._loop_actions(menu, moment)
+
+    def _fill_loop_menu(self) -> None:
+        menu = self._window.transport.loop_menu
+        menu.clear()
+        self._loop_actions(menu, self._window.document.moment)
+
+    def _loop_actions(self, menu: QMenu, moment: float) -> None:
+        w = self._window
+        total = w.tape.total
+        loop = w.player.loop or (0.0, total)
+        operation = w.tape.operation_at(moment)
+        if operation is not None:
+            span = (operation.start_s, operation.end_s)
+            menu.addAction(f"Loop {operation.title}", lambda: w.player.set_loop(span))
+        ten = (max(0.0, moment - 5.0), min(total, moment + 5.0))
+        menu.addAction("Loop five seconds on either side", lambda: w.player.set_loop(ten))
+        menu.addAction("Loop from here", lambda: w.player.set_loop((moment, loop[1] if loop[1] > moment else total)))
+        menu.addAction("Loop to here", lambda: w.player.set_loop((loop[0] if loop[0] < moment else 0.0, moment)))
+        if w.player.loop is not None:
+            menu.addAction("No loop", lambda: w.player.set_loop(None))
 
     # -- saving what is seen -----------------------------------------------------------------------------------------
 
@@ -85,8 +225,8 @@ class Looking(QObject):
     def glass_alone(self) -> None:
         """Nothing but the glass and the tape; or everything again."""
         w = self._window
-        self.alone = not self.alone
+        self.wide = not self.wide
         for part in (w.program, w.right):
-            part.setVisible(not self.alone)
-        if not self.alone:
+            part.setVisible(not self.wide)
+        if not self.wide:
             w.go_to_place(w.place)

@@ -26,6 +26,7 @@ from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
 from underglass.app.looking import Looking
+from underglass.app.parts.basic import Pages
 from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
@@ -102,6 +103,7 @@ class MainWindow(QMainWindow):
         self._unfinished.timeout.connect(self.prove)
         self._lay_out()
         self._connect()
+        self.looking.begin()
         make_actions(self)
         self.setWindowTitle(_NAME)
         self.resize(1280, 800)
@@ -138,7 +140,7 @@ class MainWindow(QMainWindow):
         right.setStretchFactor(1, 1)
         right.setCollapsible(0, False)
         right.setCollapsible(1, False)
-        self.right = QStackedWidget()
+        self.right = Pages()
         self.right.addWidget(right)
         self.right.addWidget(self.side)
         self.split = QSplitter(Qt.Orientation.Horizontal)

@@ -27,6 +27,7 @@ from underglass.app.glass.showing import Showing
 from underglass.app.style.palette import Palette
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.solid import Solid
+from underglass.core.proof.alone import AloneCursor
 from underglass.core.proof.operations import Operation, operation_of, operations
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.field import Field
@@ -81,7 +82,8 @@ class Stage:
         self._colouring: Colouring | None = None
         self.held: Proof | None = None
         self._held_lines: PathLines | None = None
-        self.cursors: list[StockCursor] = []
+        self.cursors: list[StockCursor | AloneCursor] = []
+        self.alone: Operation | None = None
         self.world = Frame()
         self._sent = False
         self._dirty: list[NDArray[np.uint8] | None] = []
@@ -100,6 +102,7 @@ class Stage:
         self._sent = False
         self._line = None
         self._bodies.clear()
+        self.alone = None
         if proof is None:
             self.lines, self._all_lines, self.cursors, self.operations = None, None, [], ()
             self._colouring = None
@@ -127,6 +130,22 @@ class Stage:
         ):
             self._hide()
 
+    def set_alone(self, alone: Operation | None) -> None:
+        """Cut only this operation, on fresh stock; None: everything again."""
+        if self.proof is None or alone is self.alone:
+            return
+        self.alone = alone
+        if alone is None:
+            self.cursors = [history.cursor() for history in self.proof.stocks]
+        else:
+            self.cursors = [AloneCursor(history, alone.first, alone.last) for history in self.proof.stocks]
+        self._sent = False
+        self.loupe, self._holed, self._loupe_sent = None, None, False
+        self._dirty = [None for _ in self.cursors]
+        moment, self._moment = max(self._moment, 0.0), -1.0
+        self._hide()
+        self.go(moment)
+
     def _hide(self) -> None:
         self._lines_stale = True
         self.lines = self._all_lines
@@ -135,6 +154,9 @@ class Stage:
             return
         gone = np.isin(proof.motions.tool_of(), list(showing.hidden_tools))
         gone |= np.isin(operation_of(self.operations, len(proof.motions)), list(showing.hidden_operations))
+        if self.alone is not None:
+            gone[: self.alone.first] = True
+            gone[self.alone.last :] = True
         if not showing.rapids:
             gone |= proof.motions.rapid()
         self.lines = hide(self._all_lines, gone)

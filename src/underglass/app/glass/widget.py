@@ -30,6 +30,7 @@ from underglass.app.glass.sawing import Sawing
 from underglass.app.glass.showing import Showing
 from underglass.app.glass.stage import Prepared, Stage
 from underglass.app.style.palette import Palette
+from underglass.core.proof.operations import Operation
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.loupe import FACTOR, Loupe
 from underglass.core.units import Unit
@@ -198,6 +199,13 @@ class Glass(QOpenGLWidget):
             self.restless()
             self.look_changed.emit()
 
+    def show_alone(self, alone: Operation | None) -> None:
+        """Cut only this operation, on fresh stock; None: everything again."""
+        self._stage.set_alone(alone)
+        self.measuring.clear()
+        self.restless()
+        self.look_changed.emit()
+
     def hold(self, proof: Proof | None) -> None:
         """Draw this run's path with the one that is shown; None: no longer."""
         self._stage.hold(proof)
@@ -234,7 +242,7 @@ class Glass(QOpenGLWidget):
     def _look_closer(self) -> None:
         """Zoomed in so far that cells show, ask for finer ones of what is seen."""
         proof, stage = self._document.proof, self._stage
-        if proof is None or not self.show_solid or self.showing.section is not None:
+        if proof is None or not self.show_solid or self.showing.section is not None or stage.alone is not None:
             return
         if stage.colouring is not None and not stage.colouring.follows_cut:
             return

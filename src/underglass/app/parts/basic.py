@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.style.theme import number_font, words_font
 
@@ -47,6 +47,18 @@ def rule() -> QFrame:
     out.setObjectName("rule")
     out.setFixedHeight(1)
     return out
+
+
+class Pages(QStackedWidget):
+    """One page of several, as wide as the one that is seen needs it: a hidden page takes no room."""
+
+    def minimumSizeHint(self) -> QSize:
+        current = self.currentWidget()
+        return current.minimumSizeHint() if current is not None else super().minimumSizeHint()
+
+    def sizeHint(self) -> QSize:
+        current = self.currentWidget()
+        return current.sizeHint() if current is not None else super().sizeHint()
 
 
 def emptied(layout: QLayout) -> None:

@@ -7,7 +7,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, Qt
-from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtGui import QIcon, QPainter, QPixmap, QTransform
 from PySide6.QtSvg import QSvgRenderer
 
 from underglass.core.files.profiles import data_folder
@@ -40,9 +40,10 @@ def _scratch() -> tempfile.TemporaryDirectory[str]:
     return tempfile.TemporaryDirectory(prefix="underglass-icons-")
 
 
-def icon(name: str, colour: str) -> QIcon:
-    """The icon for a button, sharp at single and double scale."""
+def icon(name: str, colour: str, *, mirrored: bool = False) -> QIcon:
+    """The icon for a button, sharp at single and double scale; ``mirrored`` left for right."""
     made = QIcon()
-    made.addPixmap(pixmap(name, colour, 20, 1.0))
-    made.addPixmap(pixmap(name, colour, 20, 2.0))
+    for ratio in (1.0, 2.0):
+        picture = pixmap(name, colour, 20, ratio)
+        made.addPixmap(picture.transformed(QTransform.fromScale(-1.0, 1.0)) if mirrored else picture)
     return made

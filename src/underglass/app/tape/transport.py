@@ -1,59 +1,114 @@
-"""The buttons beside the tape: back, play, forward, speed."""
+"""The buttons beside the tape: block by block, play both ways, speed, what to hold at, what to loop."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+from functools import partial
 
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget, QWidgetAction
+
+from underglass.app.parts.basic import column, label
+from underglass.app.parts.number_field import NumberField
 from underglass.app.style.icons import icon
 from underglass.app.style.palette import Palette
-from underglass.app.tape.player import SPEEDS, Player
+from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST, SPEEDS, Player
+from underglass.core.proof.halts import HALTS
+from underglass.core.units import Unit
 
 
 class Transport(QWidget):
-    """One block back, play or pause, one block on, and the speed."""
+    """One block back, play either way, one block on, the speed; under them what to hold at and what to loop."""
 
     def __init__(self, player: Player, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._player = player
         self._palette = palette
         self.back = self._button("caret-line-left", "Back one block  (Left)", lambda: player.step_block(-1))
+        self.reverse = self._button("play-fill", "Play backwards  (J)", lambda: self._play(-1))
         self.play = self._button("play-fill", "Play or pause  (Space)", player.toggle)
         self.play.setProperty("strong", True)
-        self.play.setFixedSize(46, 32)
+        self.play.setFixedSize(46, 30)
         self.on = self._button("caret-line-right", "On one block  (Right)", lambda: player.step_block(1))
         self.speed = QPushButton()
-        self.speed.setProperty("numbers", True)
-        self.speed.setFixedSize(62, 32)
-        self.speed.setToolTip("Speed, times real time")
+        self.speed.setProperty("side", True)
+        self.speed.setFixedSize(74, 30)
+        self.speed.setToolTip("Speed, times real time; real time has the job's overrides in it")
         self.speed.setAccessibleName("Speed")
         menu = QMenu(self.speed)
-        for value in SPEEDS:
-            action = QAction(self._said(value), menu)
-            action.triggered.connect(lambda _checked=False, v=value: player.set_speed(v))
-            menu.addAction(action)
+        for value in (BLOCK_A_PRESS, *SPEEDS, FASTEST):
+            menu.addAction(self._said(value), partial(player.set_speed, value))
         self.speed.setMenu(menu)
-        row = QHBoxLayout()
-        row.setContentsMargins(14, 0, 6, 0)
-        row.setSpacing(6)
-        for button in (self.back, self.play, self.on, self.speed):
-            row.addWidget(button)
+        self.hold = QPushButton("Hold at")
+        self.hold.setProperty("side", True)
+        self.hold.setToolTip("Where playing stops by itself")
+        self.hold.setMenu(self._hold_menu())
+        self.loop = QPushButton("Loop")
+        self.loop.setProperty("side", True)
+        self.loop.setToolTip("Play a stretch over and over: choose it here, or drag along the tape with Ctrl")
+        self.loop_menu = QMenu(self.loop)
+        self.loop.setMenu(self.loop_menu)
+        rows = []
+        for parts, space in (
+            ((self.back, self.reverse, self.play, self.on, self.speed), 5),
+            ((self.hold, self.loop), 5),
+        ):
+            row = QHBoxLayout()
+            row.setContentsMargins(14, 0, 6, 0)
+            row.setSpacing(space)
+            for part in parts:
+                row.addWidget(part, 1 if part in (self.hold, self.loop) else 0)
+            rows.append(row)
         box = QVBoxLayout(self)
-        box.setContentsMargins(0, 25, 0, 6)
-        box.addLayout(row)
-        box.addStretch(1)
+        box.setContentsMargins(0, 9, 0, 7)
+        box.setSpacing(6)
+        for row in rows:
+            box.addLayout(row)
         player.changed.connect(self.refresh)
         self.refresh()
 
+    def _hold_menu(self) -> QMenu:
+        menu = QMenu(self)
+        self.kinds = {}
+        for name, words in HALTS:
+            action = menu.addAction(words)
+            action.setCheckable(True)
+            action.toggled.connect(partial(self._player.set_halt, name))
+            self.kinds[name] = action
+        holder = QWidget()
+        self.depth = NumberField("Z of the tip")
+        self.depth.show_value(self._player.depth)
+        self.depth.typed.connect(self._on_depth)
+        holder.setLayout(column(label("with the depth at", quiet=True, pixels=12), self.depth, margins=(12, 4, 12, 8)))
+        action = QWidgetAction(menu)
+        action.setDefaultWidget(holder)
+        menu.addAction(action)
+        return menu
+
+    def _on_depth(self, value: float) -> None:
+        self._player.depth = value
+        if not self.kinds["depth"].isChecked():
+            self.kinds["depth"].setChecked(True)
+
+    def set_unit(self, unit: Unit) -> None:
+        """How the depth is shown."""
+        self.depth.show_value(self._player.depth, unit)
+
+    def _play(self, direction: int) -> None:
+        if self._player.direction == direction:
+            self._player.stop()
+        else:
+            self._player.play(direction)
+
     @staticmethod
     def _said(speed: float) -> str:
-        return f"{speed:g} x"
+        if speed == BLOCK_A_PRESS:
+            return "by block"
+        return "fastest" if speed == FASTEST else f"{speed:g} x"
 
     def _button(self, name: str, tip: str, run: object) -> QPushButton:
         button = QPushButton()
         button.setIconSize(QSize(18, 18))
-        button.setFixedSize(34, 32)
+        button.setFixedSize(30, 30)
         button.setToolTip(tip)
         button.setAccessibleName(tip.split("  ")[0])
         button.clicked.connect(lambda: run())  # type: ignore[operator]
@@ -63,11 +118,20 @@ class Transport(QWidget):
 
     def set_palette(self, palette: Palette) -> None:
         self._palette = palette
+        self.depth.set_palette(palette)
         self.refresh()
 
     def refresh(self) -> None:
-        p = self._palette
+        p, player = self._palette, self._player
         for button in (self.back, self.on):
             button.setIcon(icon(str(button.property("icon_name")), p.text))
-        self.play.setIcon(icon("pause-fill" if self._player.playing else "play-fill", p.on_active))
-        self.speed.setText(self._said(self._player.speed))
+        self.reverse.setIcon(
+            icon("pause-fill" if player.direction < 0 else "play-fill", p.text, mirrored=player.direction >= 0)
+        )
+        self.play.setIcon(icon("pause-fill" if player.direction > 0 else "play-fill", p.on_active))
+        self.speed.setText(self._said(player.speed))
+        for name, action in self.kinds.items():
+            action.setChecked(name in player.halts)
+        count = len(player.halts)
+        self.hold.setText("Hold at" if not count else f"Hold at: {count}")
+        self.loop.setText("Loop" if player.loop is None else "Loop: on")

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from underglass.core.proof.proof import Proof, Segment
-from underglass.core.removal.field import Field
+from underglass.core.removal.field import Dirty, Field
 from underglass.core.removal.history import StockHistory, replay
 
 
@@ -32,3 +34,46 @@ def cut_up_to(history: StockHistory, move: int) -> Field:
     cursor = history.cursor()
     cursor.go(move, 0.0)
     return cursor.field
+
+
+class AloneCursor:
+    """A stock into which only some moves are cut: fresh before ``first``, and no further than ``last`` (exclusive).
+
+    Goes to any moment as ``StockCursor`` does; backwards it begins anew.
+    """
+
+    def __init__(self, history: StockHistory, first: int, last: int) -> None:
+        self._history = history
+        steps = history.path.first
+        self._range = (int(steps[first]), int(steps[last]))
+        self.field = self._fresh()
+        self._step, self._part = self._range[0], 0.0
+        self._touched: Dirty = np.zeros(history.grid.tiles, dtype=np.uint8)
+
+    def _fresh(self) -> Field:
+        field = self._history.uncut.copy()
+        field.h.setflags(write=True)
+        field.owner.setflags(write=True)
+        return field
+
+    def go(self, move: int, share: float) -> Dirty:
+        """Put the stock to ``share`` of ``move``. Returns the tiles that changed."""
+        step, part = self._history.path.step_at(move, share)
+        low, high = self._range
+        if step < low:
+            step, part = low, 0.0
+        elif step >= high:
+            step, part = high, 0.0
+        changed: Dirty = np.zeros_like(self._touched)
+        if (step, part) < (self._step, self._part):
+            changed |= self._touched
+            self._touched[:] = 0
+            self.field = self._fresh()
+            self._step, self._part = low, 0.0
+        dirty: Dirty = np.zeros_like(self._touched)
+        path = self._history.path
+        if step > self._step or part > 0.0:
+            replay(self.field, path, self._history.outline, self._step, step, part, dirty)
+        self._touched |= dirty
+        self._step, self._part = step, part
+        return changed | dirty

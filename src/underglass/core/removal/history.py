@@ -380,10 +380,12 @@ def _thin(
     return frames[::2], nears[::2], keyframe_cells * 2
 
 
-def replay(field: Field, path: TipPath, outline: Floats, first: int, last: int, share: float) -> None:
-    """Cut steps ``first`` to ``last`` into a field, the last one only to its ``share``."""
+def replay(
+    field: Field, path: TipPath, outline: Floats, first: int, last: int, share: float, dirty: Dirty | None = None
+) -> None:
+    """Cut steps ``first`` to ``last`` into a field, the last one only to its ``share``; marks ``dirty`` tiles."""
     _replay(
-        field.h, field.owner, np.zeros(field.grid.tiles, dtype=np.uint8), field.grid.cell, path.start, path.end, path.centre,
+        field.h, field.owner, np.zeros(field.grid.tiles, dtype=np.uint8) if dirty is None else dirty, field.grid.cell, path.start, path.end, path.centre,
         path.sweep, path.row, path.move, outline, first, last, share,
     )  # fmt: skip
 
