@@ -9,6 +9,7 @@ from PySide6.QtGui import QAction, QKeySequence
 
 from underglass.app.glass.colouring import COLOURINGS
 from underglass.app.glass.measuring import MODES
+from underglass.app.prove.side import PAGES as PAGES_BESIDE
 from underglass.app.setup.place import PAGE_WORDS, PAGES
 from underglass.app.write.program_editor import TEXT_EDITS
 from underglass.core.compose.all import OPERATIONS
@@ -83,6 +84,10 @@ def make_actions(w: MainWindow) -> None:
     add("On one block", lambda: w.player.step_block(1), "Alt+Right")
     add("Back one block", lambda: w.player.step_block(-1), "Alt+Left")
     look = w.looking
+    for name, _word, tip in PAGES_BESIDE:
+        add(f"Prove: {tip[:1].lower()}{tip[1:]}", lambda n=name: look.show_page(n))
+    add("Start here: what has to be sent first", look.start_here, "Alt+Home")
+    add("Hold this run to compare with", look.hold_run, "Ctrl+Shift+H")
     add("On one operation", lambda: look.step_operation(1), "Ctrl+Alt+Right")
     add("Back to the start of the operation, or the one before", lambda: look.step_operation(-1), "Ctrl+Alt+Left")
     add("Cut this operation alone, on fresh stock", lambda: look.cut_alone(look.operation_now()))

@@ -5,14 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QTimer
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from underglass.app.glass.saving import KINDS, Animation, save_picture, save_stock
+from underglass.app.prove.findings_list import PICTURE
 from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST, SPEEDS
 from underglass.core.errors import UnderGlassError
+from underglass.core.finding import Finding
+from underglass.core.proof.fixes import Fix, RegisterFix
 from underglass.core.proof.halts import HALTS
 from underglass.core.proof.operations import Operation
+from underglass.core.proof.proof import Proof
 
 if TYPE_CHECKING:
     from underglass.app.main_window import MainWindow
@@ -20,6 +25,10 @@ if TYPE_CHECKING:
 
 _KEPT = ("rapids", "fixtures", "tool", "legend", "ghost")
 """What of the glass is shown the next time as it was the last time."""
+
+
+def _key(finding: Finding) -> tuple[object, ...]:
+    return (finding.code, finding.line, finding.column, finding.time_s, finding.message)
 
 
 class Looking(QObject):
@@ -30,6 +39,11 @@ class Looking(QObject):
         self._window = window
         self.animation: Animation | None = None
         self.wide = False
+        self._places: dict[tuple[object, ...], QImage] = {}
+        self._soon_place = QTimer(self)
+        self._soon_place.setSingleShot(True)
+        self._soon_place.setInterval(0)
+        self._soon_place.timeout.connect(self._take_place)
         document = window.document
         document.proof_changed.connect(self._on_proof_changed)
         document.line_changed.connect(self._on_line_changed)
@@ -53,6 +67,64 @@ class Looking(QObject):
         w.glass.show_with(**changes)
         w.glass.look_changed.connect(self._remember)
         w.transport.refresh()
+        beside = w.beside
+        beside.runs.held_changed.connect(self._on_held)
+        beside.runs.colour_asked.connect(lambda kind: w.glass.show_with(colouring=kind))
+        beside.stop.measure_asked.connect(self._on_measure_asked)
+        beside.stop.go_on_asked.connect(w.player.play)
+        w.glass.measuring.changed.connect(self._on_measured)
+        w.findings.fix_asked.connect(self.make_fix)
+        w.findings.show_places_with(lambda finding: self._places.get(_key(finding)))
+        w.document.finding_changed.connect(self._soon_place.start)
+
+    def _take_place(self) -> None:
+        """A picture of the chosen finding's place, beside its sentence."""
+        w = self._window
+        finding, proof = w.document.finding, w.document.proof
+        if finding is None or proof is None or _key(finding) in self._places or not w.findings.isVisible():
+            return
+        picture = w.glass.photographs.of_finding(proof, finding, PICTURE, w.colours)
+        if picture is not None:
+            self._places[_key(finding)] = picture
+            w.findings.show_chosen()
+
+    def make_fix(self, fix: Fix | RegisterFix) -> None:
+        """The change that a finding offers, in the text or in the control."""
+        w = self._window
+        if isinstance(fix, RegisterFix):
+            w.document.set_register(fix)
+        else:
+            w.editor.make_fix(fix)
+
+    def show_page(self, name: str) -> None:
+        """A page beside the glass."""
+        self._window.go_to_place("prove")
+        self._window.beside.choose(name)
+
+    def _on_held(self, proof: object) -> None:
+        w = self._window
+        held = proof if isinstance(proof, Proof) else None
+        w.glass.hold(held)
+        w.tape.held = held
+        w.tape.update()
+
+    def hold_run(self) -> None:
+        """Hold the run that is shown, and say what differs from now on."""
+        self.show_page("runs")
+        self._window.beside.runs.hold_now()
+
+    def _on_measure_asked(self, mode: str) -> None:
+        self._window.glass.measuring.choose(mode)
+
+    def _on_measured(self) -> None:
+        w = self._window
+        result = w.glass.measuring.result
+        if result is not None and result.value is not None and w.beside.page == "stop":
+            w.beside.stop.take_figure(result.value)
+
+    def start_here(self) -> None:
+        """What a start at the line with the cursor needs."""
+        self.show_page("start")
 
     def _remember(self) -> None:
         w = self._window
@@ -62,8 +134,14 @@ class Looking(QObject):
 
     # -- operations and loops ------------------------------------------------------------------------------------------
 
+    def forget_places(self) -> None:
+        """Pictures of findings' places are of another proof, or of other colours."""
+        self._places.clear()
+        self._soon_place.start()
+
     def _on_proof_changed(self) -> None:
         w = self._window
+        self.forget_places()
         found = w.glass.stage.operations
         alone = w.player.alone
         if alone is not None:

@@ -33,7 +33,7 @@ from underglass.app.parts.header import Header
 from underglass.app.parts.notice import Notice, Offer
 from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
-from underglass.app.prove.now_panel import NowPanel
+from underglass.app.prove.side import ProveSide
 from underglass.app.prover import Prover
 from underglass.app.setting_up import SettingUp
 from underglass.app.setup.place import SetupPlace
@@ -67,7 +67,7 @@ class MainWindow(QMainWindow):
         self.settings = settings if settings is not None else QSettings("underglass", "underglass")
         self.colours: Palette = NIGHT if self.settings.value("theme") == "night" else DAY
         self._place = ""
-        self._sizes: dict[str, list[int]] = {"write": [470, 396, 350], "prove": [330, 626, 260]}
+        self._sizes: dict[str, list[int]] = {"write": [470, 396, 350], "prove": [330, 576, 308]}
         self.document = Document(self)
         self.player = Player(self.document, self)
         self.prover = Prover(self)
@@ -80,7 +80,8 @@ class MainWindow(QMainWindow):
         self.side = WriteSide(self.document, shop_file(self.settings.fileName()), p)
         self.program.stand = self.side.stand_now
         self.glass = Glass(self.document, p)
-        self.now = NowPanel(self.document, p)
+        self.beside = ProveSide(self.document, p)
+        self.now = self.beside.now
         self.findings = FindingsPanel(self.document, p)
         self.tape = Tape(self.document, self.player, p)
         self.transport = Transport(self.player, p)
@@ -131,15 +132,17 @@ class MainWindow(QMainWindow):
         self.middle = QStackedWidget()
         self.middle.addWidget(self.glass)
         self.middle.addWidget(self.side.print.view)
+        self.middle.addWidget(self.beside.lens.view)
         middle_box.addWidget(self.middle)
         self.glass_bar = GlassBar(self.glass, self.colours, self.looking.ask_save)
         right = QSplitter(Qt.Orientation.Vertical)
         right.setHandleWidth(1)
-        right.addWidget(self.now)
+        right.addWidget(self.beside)
         right.addWidget(self.findings)
         right.setStretchFactor(1, 1)
         right.setCollapsible(0, False)
         right.setCollapsible(1, False)
+        right.setSizes([392, 284])
         self.right = Pages()
         self.right.addWidget(right)
         self.right.addWidget(self.side)
@@ -206,6 +209,7 @@ class MainWindow(QMainWindow):
             panel.trouble.connect(self.say_trouble)
         self.side.fill.rewrite_asked.connect(self._on_rewrite_asked)
         self.side.page_changed.connect(self._on_page_changed)
+        self.beside.page_changed.connect(self._on_page_changed)
         self.file_page.line_chosen.connect(self._on_file_line)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
         document.text_changed.connect(self._on_text_changed)
@@ -255,9 +259,10 @@ class MainWindow(QMainWindow):
         self.side.choose(name)
 
     def _on_page_changed(self, _name: str = "") -> None:
-        """The print takes the glass's room while one works from it."""
+        """The print or the lens takes the glass's room while one works with it."""
         on_print = self._place == "write" and self.side.page == "print"
-        self.middle.setCurrentIndex(1 if on_print else 0)
+        on_lens = self._place == "prove" and self.beside.page == "lens"
+        self.middle.setCurrentIndex(1 if on_print else 2 if on_lens else 0)
 
     # -- opening and saving ------------------------------------------------------------------------------------------
 
@@ -471,7 +476,7 @@ class MainWindow(QMainWindow):
             self.comparing.page,
             self.notice,
             self.glass,
-            self.now,
+            self.beside,
             self.findings,
             self.tape,
             self.transport,
@@ -482,6 +487,7 @@ class MainWindow(QMainWindow):
         self._on_proof_changed()
         self.setup.refresh()
         self.glass_bar.set_palette(palette)
+        self.looking.forget_places()
         self.settings.setValue("theme", palette.name)
 
     def other_colours(self) -> None:

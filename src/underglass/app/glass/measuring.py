@@ -39,6 +39,8 @@ class Measured:
     at: Place
     lines: tuple[Place, ...] = ()
     profile: Place | None = None
+    value: float | None = None
+    """The one figure that came of it, mm: a length, a diameter, a width, or a height."""
 
 
 class Measuring(QObject):
@@ -99,12 +101,12 @@ class Measuring(QObject):
             return show_length(float(mm), unit)
 
         if self.mode == "point":
-            return Measured("  ".join(f"{axis} {said(v)}" for axis, v in zip("XYZ", one)), one)
+            return Measured("  ".join(f"{axis} {said(v)}" for axis, v in zip("XYZ", one)), one, value=float(one[2]))
         if self.mode == "distance":
             step = two - one
             parts = "  ".join(f"d{axis} {said(v)}" for axis, v in zip("XYZ", step))
             words = f"{said(np.linalg.norm(step))} {unit}\n{parts}\nin plan {said(math.hypot(step[0], step[1]))}"
-            return Measured(words, (one + two) / 2, (np.stack([one, two]),))
+            return Measured(words, (one + two) / 2, (np.stack([one, two]),), value=float(np.linalg.norm(step)))
         surface = Surface.of(proof, [c.field for c in self._stage.cursors])
         if self.mode == "round":
             found = round_at(surface, (one[0], one[1]))
@@ -119,7 +121,7 @@ class Measuring(QObject):
             ])  # fmt: skip
             what = "hole" if circle.hole else "boss"
             words = f"Ø {said(circle.diameter)} {unit}, {what}\ncentre X {said(circle.x)}  Y {said(circle.y)}\nat Z {said(level)}, wall true within {said(circle.rough)}"
-            return Measured(words, np.array([circle.x, circle.y, level]), (ring,))
+            return Measured(words, np.array([circle.x, circle.y, level]), (ring,), value=circle.diameter)
         if self.mode == "across":
             wide = across_at(surface, (one[0], one[1]))
             if wide is None:
@@ -127,7 +129,10 @@ class Measuring(QObject):
             ends = np.array([[*wide.start, wide.level], [*wide.end, wide.level]])
             what = "slot" if wide.slot else "rib"
             return Measured(
-                f"{said(wide.width)} {unit} across, {what}\nat Z {said(wide.level)}", ends.mean(axis=0), (ends,)
+                f"{said(wide.width)} {unit} across, {what}\nat Z {said(wide.level)}",
+                ends.mean(axis=0),
+                (ends,),
+                value=wide.width,
             )
         rows = section(surface, (one[0], one[1]), (two[0], two[1]))
         z = rows[~np.isnan(rows[:, 1]), 1]

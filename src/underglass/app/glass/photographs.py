@@ -21,7 +21,6 @@ from underglass.core.proof.proof import Proof
 if TYPE_CHECKING:
     from underglass.app.glass.widget import Glass
 
-_MOST_KEPT = 60
 _LEAST_SPAN_MM = 30.0
 
 
@@ -32,11 +31,9 @@ class Photographs:
         self._glass = glass
         self._stage = Stage()
         self._renderer: Renderer | None = None
-        self._kept: dict[object, QImage] = {}
 
     def forget(self) -> None:
         """The proof is another one, or the context is gone."""
-        self._kept.clear()
         self._stage.set_proof(None)
         self._renderer = None
 
@@ -53,7 +50,6 @@ class Photographs:
                 self._renderer = Renderer(glass.renderer.context)
                 self._stage.set_proof(None)
             if self._stage.proof is not proof:
-                self._kept.clear()
                 self._stage.set_proof(proof)
             self._stage.show(glass.showing)
             self._stage.hold(glass.stage.held)
@@ -77,30 +73,23 @@ class Photographs:
         """The place of a finding, at the moment of it, from near by."""
         if finding.position is None:
             return None
-        key = (id(proof), finding, size, palette.name)
-        if key not in self._kept:
-            position = finding.position
-            at = np.array([[position.x, position.y, position.z]])
-            # The finding's place is in its own work offset; the world is the first one's.
-            state = (
-                proof.motions.state_of(min(max(finding.move, 0), len(proof.motions) - 1))
-                if len(proof.motions)
-                else None
-            )
-            zero = proof.job.bench.zero.get(state.offset) if state is not None else None
-            world = proof.job.bench.part_zero
-            place = (world.into(zero.out(at)) if zero is not None else at)[0]
-            low, high = self._glass.stage.bounds()
-            span = max(_LEAST_SPAN_MM, 0.32 * float(np.linalg.norm(high - low)))
-            azimuth, elevation = VIEWS["corner"]
-            camera = Camera((float(place[0]), float(place[1]), float(place[2])), azimuth, elevation, span)
-            seen = self.take(proof, finding.time_s, camera, size, palette)
-            if seen is None:
-                return None
-            if len(self._kept) >= _MOST_KEPT:
-                self._kept.clear()
-            self._kept[key] = as_image(seen)
-        return self._kept[key]
+        position = finding.position
+        at = np.array([[position.x, position.y, position.z]])
+        # The finding's place is in its own work offset; the world is the first one's.
+        state = (
+            proof.motions.state_of(min(max(finding.move, 0), len(proof.motions) - 1)) if len(proof.motions) else None
+        )
+        zero = proof.job.bench.zero.get(state.offset) if state is not None else None
+        world = proof.job.bench.part_zero
+        place = (world.into(zero.out(at)) if zero is not None else at)[0]
+        low, high = self._glass.stage.bounds()
+        span = max(_LEAST_SPAN_MM, 0.32 * float(np.linalg.norm(high - low)))
+        azimuth, elevation = VIEWS["corner"]
+        camera = Camera((float(place[0]), float(place[1]), float(place[2])), azimuth, elevation, span)
+        seen = self.take(proof, finding.time_s, camera, size, palette)
+        if seen is None:
+            return None
+        return as_image(seen)
 
 
 def as_image(pixels: NDArray[np.uint8]) -> QImage:

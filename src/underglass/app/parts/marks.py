@@ -3,10 +3,24 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap, QPolygonF
 
 from underglass.app.style.palette import Palette
 from underglass.core.finding import Severity
+
+
+def mark_icon(severity: Severity, palette: Palette) -> QIcon:
+    """The mark for a button."""
+    out = QIcon()
+    for ratio in (1, 2):
+        picture = QPixmap(16 * ratio, 16 * ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        picture.setDevicePixelRatio(ratio)
+        painter = QPainter(picture)
+        draw_mark(painter, severity, QPointF(8, 8), 5.5, palette)
+        painter.end()
+        out.addPixmap(picture)
+    return out
 
 
 def draw_mark(painter: QPainter, severity: Severity, at: QPointF, size: float, palette: Palette) -> None:

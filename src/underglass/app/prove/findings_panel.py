@@ -1,129 +1,40 @@
-"""The findings, in the order in which they happen. Choosing one goes to its line, its moment and its place."""
+"""The findings: choose one, and its line, its moment and its place are shown; filter them, mend them, accept them."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetrics, QPainter
+from collections.abc import Callable
+from dataclasses import replace
+
+from PySide6.QtCore import QModelIndex, Qt, QTimer, Signal
+from PySide6.QtGui import QActionGroup, QImage
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QLineEdit,
     QListView,
+    QMenu,
     QPushButton,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import PanelHead, label
-from underglass.app.parts.marks import draw_mark
+from underglass.app.parts.marks import mark_icon
+from underglass.app.prove.findings_list import FINDING, GROUPS, ORDERS, Choice, FindingDelegate, FindingModel, listed
 from underglass.app.style.palette import Palette
-from underglass.app.style.theme import words_font
 from underglass.core.errors import UnderGlassError
-from underglass.core.finding import FIRST_APPROACH, Finding
-from underglass.core.units import Unit, show_clock, show_length
+from underglass.core.finding import FIRST_APPROACH, Finding, Severity
+from underglass.core.proof.fixes import Fix, RegisterFix, fix_for, register_fix_for
 
-_FINDING = Qt.ItemDataRole.UserRole + 1
-_Index = QModelIndex | QPersistentModelIndex
-_WRAP = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop) | int(Qt.TextFlag.TextWordWrap)
-
-
-class FindingModel(QAbstractListModel):
-    """The proof's findings as a list."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.findings: tuple[Finding, ...] = ()
-
-    def put(self, findings: tuple[Finding, ...]) -> None:
-        self.beginResetModel()
-        self.findings = findings
-        self.endResetModel()
-
-    def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(self.findings)
-
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if not index.isValid() or index.row() >= len(self.findings):
-            return None
-        finding = self.findings[index.row()]
-        if role == _FINDING:
-            return finding
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"{finding.severity.word}: {finding.message}"
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{finding.message}.\n{finding.remedy[:1].upper()}{finding.remedy[1:]}."
-        return None
-
-
-class FindingDelegate(QStyledItemDelegate):
-    """A finding: its mark, its sentence, where it stands, and for the chosen one what to look at."""
-
-    def __init__(self, palette: Palette, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.palette_ = palette
-        self.width = 260
-        self.unit: Unit = "mm"
-
-    def _parts(self, finding: Finding, chosen: bool) -> list[tuple[str, str, int]]:
-        tool = f" · T{finding.tool}" if finding.tool else ""
-        if finding.code == FIRST_APPROACH and not chosen:
-            # One quiet line a tool: nothing to mend, something to compare at the machine.
-            height = float(finding.evidence["height_mm"] or 0.0)
-            side = "above" if height >= 0.0 else "below"
-            said = f"T{finding.tool} comes in {show_length(abs(height), self.unit)} {self.unit} {side} stock"
-            return [(said, self.palette_.quiet, 12)]
-        where = f"{finding.severity.word} · line {finding.line} · {show_clock(finding.time_s)}{tool}"
-        reason = finding.evidence.get("accepted")
-        if reason:
-            where = f"accepted · line {finding.line}{tool} · {reason}"
-        parts = [
-            (finding.message, self.palette_.quiet if reason else self.palette_.text, 13),
-            (where, self.palette_.quiet, 12),
-        ]
-        if chosen:
-            parts.append((finding.remedy[:1].upper() + finding.remedy[1:], self.palette_.text, 12))
-        return parts
-
-    def _layout(self, finding: Finding, chosen: bool) -> list[tuple[str, str, int, int, int]]:
-        """(text, colour, pixels, top, height) of each part."""
-        out, top = [], 9
-        for text, colour, pixels in self._parts(finding, chosen):
-            metrics = QFontMetrics(words_font(pixels))
-            need = metrics.boundingRect(QRect(0, 0, self.width - 46, 4000), _WRAP, text).height()
-            out.append((text, colour, pixels, top, need))
-            top += need + 4
-        return out
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: _Index) -> QSize:
-        view = option.widget
-        chosen = isinstance(view, QListView) and view.currentIndex() == index
-        last = self._layout(index.data(_FINDING), chosen)[-1]
-        return QSize(self.width, last[3] + last[4] + 10)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        finding: Finding = index.data(_FINDING)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        p = self.palette_
-        rect = option.rect
-        painter.save()
-        if chosen:
-            painter.fillRect(rect, QColor(p.active_wash))
-            painter.fillRect(QRect(rect.left(), rect.top(), 3, rect.height()), QColor(p.active))
-        draw_mark(painter, finding.severity, QPointF(rect.left() + 20, rect.top() + 18), 6.0, p)
-        for text, colour, pixels, top, height in self._layout(finding, chosen):
-            painter.setFont(words_font(pixels))
-            painter.setPen(QColor(colour))
-            painter.drawText(QRect(rect.left() + 34, rect.top() + top, self.width - 46, height + 2), _WRAP, text)
-        painter.fillRect(QRect(rect.left(), rect.bottom(), rect.width(), 1), QColor(p.rule))
-        painter.restore()
+_FEW = 3
+"""So many findings need no filter."""
 
 
 class FindingsPanel(QWidget):
-    """The list with its head, and a sentence when there is nothing in it."""
+    """The list with its head, and a sentence when there is nothing in it. ``fix_asked`` brings a change to make."""
+
+    fix_asked = Signal(object)
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -147,10 +58,13 @@ class FindingsPanel(QWidget):
         self._empty.setMargin(14)
         self._empty.setAlignment(Qt.AlignmentFlag.AlignTop)
         self._head = PanelHead("Findings")
+        self.choice = Choice()
+        self.fix: Fix | RegisterFix | None = None
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self._head)
+        box.addWidget(self._filter_row())
         box.addWidget(self._empty)
         box.addWidget(self.list, 1)
         box.addWidget(self._meaning())
@@ -160,11 +74,66 @@ class FindingsPanel(QWidget):
         self._on_units_changed()
         self._on_proof_changed()
 
+    def _filter_row(self) -> QWidget:
+        """Words to look for, one button a severity, and in which order."""
+        self.bar = QWidget()
+        row = QHBoxLayout(self.bar)
+        row.setContentsMargins(10, 4, 8, 4)
+        row.setSpacing(3)
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("Filter")
+        self.words.setClearButtonEnabled(True)
+        self.words.setAccessibleName("Words that a finding must have")
+        self.words.textChanged.connect(lambda text: self.choose_by(words=text))
+        row.addWidget(self.words, 1)
+        self.severities: dict[Severity, QPushButton] = {}
+        for severity in reversed(Severity):
+            button = QPushButton()
+            button.setCheckable(True)
+            button.setChecked(True)
+            button.setProperty("side", True)
+            button.setFixedWidth(34)
+            button.clicked.connect(self._on_severity)
+            self.severities[severity] = button
+            row.addWidget(button)
+        self.sort = QPushButton("Order")
+        self.sort.setProperty("side", True)
+        self.sort.setToolTip("Order and groups")
+        menu = QMenu(self.sort)
+        for field, entries in (("order", ORDERS), ("group", GROUPS)):
+            group = QActionGroup(menu)
+            for name, words in entries:
+                action = menu.addAction(words)
+                action.setCheckable(True)
+                action.setChecked(getattr(self.choice, field) == name)
+                group.addAction(action)
+                action.triggered.connect(lambda _on=False, f=field, n=name: self.choose_by(**{f: n}))
+            menu.addSeparator()
+        self.sort.setMenu(menu)
+        row.addWidget(self.sort)
+        return self.bar
+
+    def choose_by(self, **changes: object) -> None:
+        """Change what is listed and in which order: any field of ``Choice``."""
+        self.choice = replace(self.choice, **changes)  # type: ignore[arg-type]
+        self._list()
+
+    def _on_severity(self) -> None:
+        self.choose_by(hidden=frozenset(s for s, button in self.severities.items() if not button.isChecked()))
+
     def _meaning(self) -> QWidget:
         """Under the list: the chosen finding is meant so, and why."""
         self.meant = QWidget()
-        row = QHBoxLayout(self.meant)
-        row.setContentsMargins(12, 6, 12, 6)
+        box = QVBoxLayout(self.meant)
+        box.setContentsMargins(12, 6, 12, 6)
+        box.setSpacing(5)
+        self.make = QPushButton()
+        self.make.setProperty("strong", True)
+        self.make.setToolTip("It can be undone")
+        self.make.clicked.connect(self._on_make)
+        box.addWidget(self.make)
+        row = QHBoxLayout()
+        box.addLayout(row)
         row.setSpacing(6)
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("It is meant so, because…")
@@ -180,8 +149,18 @@ class FindingsPanel(QWidget):
         self.meant.hide()
         return self.meant
 
+    def _on_make(self) -> None:
+        if self.fix is not None:
+            self.fix_asked.emit(self.fix)
+
     def _look_meant(self) -> None:
-        finding = self._document.finding
+        finding, proof = self._document.finding, self._document.proof
+        self.fix = None
+        if finding is not None and proof is not None and self._document.proof_is_current:
+            self.fix = fix_for(finding, proof.source.lines) or register_fix_for(finding, proof.job)
+        self.make.setVisible(self.fix is not None)
+        if self.fix is not None:
+            self.make.setText(self.fix.title)
         self.meant.setVisible(finding is not None and finding.code != FIRST_APPROACH)
         already = finding is not None and bool(finding.evidence.get("accepted"))
         self.reason.setVisible(not already)
@@ -202,21 +181,45 @@ class FindingsPanel(QWidget):
 
     def set_palette(self, palette: Palette) -> None:
         self._delegate.palette_ = palette
+        for severity, button in self.severities.items():
+            button.setIcon(mark_icon(severity, palette))
         self.list.viewport().update()
 
     def resizeEvent(self, event: object) -> None:
         self._delegate.width = max(self.width() - 2, 120)
         self.list.scheduleDelayedItemsLayout()
 
+    def show_chosen(self) -> None:
+        """The chosen finding has grown: lay it out anew and keep its sentence in sight."""
+        self.list.scheduleDelayedItemsLayout()
+        index = self.list.currentIndex()
+        if index.isValid():
+            QTimer.singleShot(0, lambda: self.list.scrollTo(index, QAbstractItemView.ScrollHint.PositionAtTop))
+
+    def show_places_with(self, picture: Callable[[Finding], QImage | None]) -> None:
+        """Where the picture of a finding's place comes from."""
+        self._delegate.picture = picture
+
     def _on_proof_changed(self) -> None:
+        self._list()
+
+    def _list(self) -> None:
         proof = self._document.proof
-        # First approaches come last: they are for the machine, not for mending.
-        self.model.put((*proof.troubles, *proof.approaches) if proof is not None else ())
+        every: tuple[Finding, ...] = (*proof.troubles, *proof.approaches) if proof is not None else ()
+        self.model.put(listed(every, self.choice))
         count = len(proof.troubles) if proof is not None else 0
-        self._head.detail.setText(str(count) if count else "")
-        self._empty.setVisible(not count)
+        shown = sum(f.code != FIRST_APPROACH for f in self.model.findings)
+        self._head.detail.setText("" if not count else str(count) if shown == count else f"{shown} of {count}")
+        for severity, button in self.severities.items():
+            number = sum(f.severity == severity for f in every if f.code != FIRST_APPROACH)
+            button.setToolTip(f"{severity.word.capitalize()}: {number}, shown or hidden")
+            button.setAccessibleName(f"Show findings: {severity.word}")
+        self.bar.setVisible(count > _FEW)
+        self._empty.setVisible(not shown)
         if proof is None:
             self._empty.setText("Findings appear here when a program has been proved.")
+        elif count:
+            self._empty.setText("None of the findings is shown: the filter hides them.")
         else:
             self._empty.setText("Nothing found: no crash, no fault, nothing to look at twice.")
         self._on_finding_changed()
@@ -229,12 +232,15 @@ class FindingsPanel(QWidget):
         finding = self._document.finding
         self._look_meant()
         selection = self.list.selectionModel()
-        if finding is None or finding not in self.model.findings:
+        row = self.model.row_of(finding) if finding is not None else -1
+        if row < 0:
             selection.clear()
         else:
-            index = self.model.index(self.model.findings.index(finding))
+            index = self.model.index(row)
             if self.list.currentIndex() != index:
                 self.list.setCurrentIndex(index)
+            # What is chosen unfolds downwards: its sentence comes first.
+            self.list.scrollTo(index, QAbstractItemView.ScrollHint.PositionAtTop)
         self.list.scheduleDelayedItemsLayout()
 
     def _on_current_changed(self, current: QModelIndex, _old: QModelIndex) -> None:
@@ -242,6 +248,6 @@ class FindingsPanel(QWidget):
             self._on_chosen(current)
 
     def _on_chosen(self, index: QModelIndex) -> None:
-        finding = index.data(_FINDING)
+        finding = index.data(FINDING)
         if isinstance(finding, Finding):
             self._document.select_finding(finding)

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
-from underglass.app.parts.basic import PanelHead, figure, label, rule
+from underglass.app.parts.basic import column, figure, label, rule
 from underglass.app.style.palette import Palette
 from underglass.core.control.motions import Kind
 from underglass.core.proof.now import Now, now_at
@@ -35,9 +35,11 @@ class NowPanel(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._document = document
         self._palette = palette
-        self._head = PanelHead("Now")
-        self._offset = label("work", quiet=True, pixels=12)
-        self._offset.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._head = label(quiet=True)
+        self._block, self._next = figure(pixels=13), figure(quiet=True, pixels=12)
+        for one in (self._block, self._next):
+            one.setAlignment(Qt.AlignmentFlag.AlignLeft)
+            one.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._work = [figure(pixels=20) for _ in range(3)]
         self._machine = [figure(quiet=True, pixels=12) for _ in range(3)]
         self._to_go = [figure(quiet=True, pixels=12) for _ in range(3)]
@@ -45,42 +47,48 @@ class NowPanel(QWidget):
         grid.setContentsMargins(12, 5, 10, 7)
         grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(1)
-        grid.addWidget(self._offset, 0, 1)
-        for column, text in ((2, "machine"), (3, "to go")):
+        grid.addWidget(self._head, 0, 0, 1, 2)
+        for nth, text in ((2, "machine"), (3, "to go")):
             head = label(text, quiet=True, pixels=12)
             head.setAlignment(Qt.AlignmentFlag.AlignRight)
-            grid.addWidget(head, 0, column)
+            grid.addWidget(head, 0, nth)
         for k, axis in enumerate("XYZ"):
             grid.addWidget(label(axis, quiet=True, bold=True, pixels=15), k + 1, 0)
             grid.addWidget(self._work[k], k + 1, 1)
             grid.addWidget(self._machine[k], k + 1, 2)
             grid.addWidget(self._to_go[k], k + 1, 3)
         # Fixed widths, eight places each: nothing may jump or be cut while the figures run.
-        for column, width in ((0, 14), (1, 97), (2, 59), (3, 59)):
-            grid.setColumnMinimumWidth(column, width)
+        for nth, width in ((0, 14), (1, 97), (2, 59), (3, 59)):
+            grid.setColumnMinimumWidth(nth, width)
         grid.setColumnStretch(1, 1)
         self.setMinimumWidth(268)
         self._rows: dict[str, tuple[QLabel, QLabel]] = {}
         tips = self._group(
-            ("commanded", "Tip, commanded"), ("real", "Tip, real"), ("tool", "Tool"), ("length", "Length / H")
+            ("commanded", "Tip, commanded"),
+            ("real", "Tip, real"),
+            ("offset", "Offset"),
+            ("tool", "Tool"),
+            ("length", "Length / H"),
+            ("radius", "Radius / D"),
         )
         cut = self._group(
             ("spindle", "Spindle"),
             ("feed", "Feed"),
-            ("surface", "Surface speed"),
-            ("chip", "Chip load"),
+            ("surface", "Surface, chip"),
             ("force", "In force"),
-            ("time", "Time"),
+            ("time", "Time, to go"),
         )
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(self._head)
         box.addLayout(grid)
         box.addWidget(rule())
         box.addLayout(tips)
         box.addWidget(rule())
         box.addLayout(cut)
+        box.addWidget(rule())
+        box.addLayout(column(self._block, self._next, margins=(12, 6, 12, 6), spacing=2))
+        box.addStretch(1)
         for signal in (document.proof_changed, document.units_changed):
             signal.connect(self.refresh)
         document.moment_changed.connect(self._on_moment_changed)
@@ -130,8 +138,9 @@ class NowPanel(QWidget):
                     one.setText("–")
             for key in self._rows:
                 self._put(key, "–")
-            self._head.detail.setText("nothing moves yet")
-            self._offset.setText("work")
+            self._head.setText("nothing moves yet")
+            self._block.setText("")
+            self._next.setText("")
             return
         self._places(now)
         self._tips(now)
@@ -140,8 +149,14 @@ class NowPanel(QWidget):
     def _places(self, now: Now) -> None:
         unit = self._document.units
         kind = _KIND_WORDS[now.kind] if now.kind is not None else ""
-        self._head.detail.setText(f"line {now.line} · {kind}")
-        self._offset.setText(f"work {now.state.offset}")
+        self._head.setText(f"line {now.line} · {kind}")
+        lines = self._document.lines
+        here = lines[now.line - 1].strip() if 0 < now.line <= len(lines) else ""
+        after = now.next_line
+        self._block.setText(here)
+        self._next.setText(
+            f"next  {lines[after - 1].strip()}" if after is not None and after <= len(lines) else "next  –"
+        )
         for k in range(3):
             self._work[k].setText(show_length(now.work[k], unit))
             self._machine[k].setText(show_length(now.machine[k], unit))
@@ -160,6 +175,24 @@ class NowPanel(QWidget):
         name = now.tool.name if now.tool else "none" if not now.state.tool else "not on the bench"
         said = f"T{now.state.tool} · {name}" if now.state.tool else "spindle empty"
         self._put("tool", html.escape(said), said)
+        out = now.offset_out
+        off = [f"{axis} {show_length(v, unit)}" for axis, v in zip("XYZ", out or ()) if abs(v) > limit]
+        words = f"{now.state.offset} " + (
+            "not on the bench" if out is None else f"out by {' '.join(off)}" if off else "true"
+        )
+        name_of, place = f'<span style="color:{p.belief}">{now.state.offset}</span>', words[len(now.state.offset) :]
+        self._put(
+            "offset", name_of + (f'<b style="color:{p.fault}">{place}</b>' if off or out is None else place), words
+        )
+        d_number = now.state.d_number if now.state.comp != "off" else None
+        name, value = self._rows["radius"]
+        name.setVisible(d_number is not None)
+        value.setVisible(d_number is not None)
+        if d_number is not None:
+            real_r = show_length(now.radius_real, unit) if now.radius_real is not None else "–"
+            told = show_length(now.state.d_value, unit)
+            name.setText(f"Radius / D{d_number} {now.state.comp}")
+            self._put("radius", f"{real_r}&nbsp;/&nbsp;{belief.format(told)}", f"{real_r} / {told}")
         length = show_length(now.tool.length, unit) if now.tool else "–"
         number = now.state.h_number
         register = "none" if number is None else show_length(now.state.h_value, unit)
@@ -179,11 +212,10 @@ class NowPanel(QWidget):
         self._put("feed", feed)
         surface = f"{now.surface_speed:.0f} m/min" if now.surface_speed else "–"
         tooth = f"{from_mm(now.chip_load, unit):.4f} {unit}" if now.chip_load else "–"
-        self._put("surface", surface)
-        self._put("chip", tooth)
+        self._put("surface", f"{surface} · {tooth}" if now.chip_load else surface)
         # Offset and length register have rows of their own; of the rest, what is not the everyday state.
         usual = ("G17", "G40", "G94", "G98")
         elsewhere = ("G43", "G49", "G54", "G55", "G56", "G57", "G58", "G59")
         words = [w for w in now.state.words if w not in usual and not w.startswith(elsewhere)]
         self._put("force", " ".join((now.state.motion, *words)))
-        self._put("time", f"{show_clock(now.elapsed)} of {show_clock(now.total)}")
+        self._put("time", f"{show_clock(now.elapsed)} · {show_clock(max(now.total - now.elapsed, 0.0))}")

@@ -22,7 +22,7 @@ from underglass.core.units import show_clock
 _LEFT, _RIGHT = 14, 26
 _BAND_TOP, _BAND_HEIGHT = 27, 30
 _LEAST_SHOWN_S = 0.02
-_TICK_PIXELS, _NAME_PIXELS = 5.0, 46.0
+_TICK_PIXELS, _NAME_PIXELS = 12.0, 46.0
 """A block this wide has its ends drawn; this wide, its line number."""
 
 
@@ -163,13 +163,13 @@ class Tape(QWidget):
         proof = self._document.proof
         assert proof is not None
         timing, lines = proof.timing, proof.motions.line
-        a = int(np.searchsorted(timing.start, self._from, side="right")) - 1
+        a = max(0, int(np.searchsorted(timing.start, self._from, side="right")) - 1)
         b = int(np.searchsorted(timing.start, self._from + self.shown, side="left"))
-        if b <= a or band.width() / (b - max(a, 0)) < _TICK_PIXELS:
+        if b <= a or band.width() / (b - a) < _TICK_PIXELS:
             return
         painter.setFont(number_font(11))
         painter.setPen(QColor(self._palette.quiet))
-        k = max(a, 0)
+        k = a
         while k < b:
             last = k
             while last + 1 < min(b + 1, len(lines)) and lines[last + 1] == lines[k]:

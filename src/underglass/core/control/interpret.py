@@ -22,7 +22,7 @@ from underglass.core.control.motions import Event, Kind, MotionBuilder, OffsetUs
 from underglass.core.control.places import axis_by_axis
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, FindingKey, Memory, Run
-from underglass.core.control.state import Registers, Start, Switches, Vector
+from underglass.core.control.state import AtStop, Registers, Start, Switches, Vector
 from underglass.core.control.stretch import Stretch
 from underglass.core.control.transform import Transform
 from underglass.core.errors import Cancelled
@@ -52,6 +52,7 @@ class Control:
         library: Library = lambda _number: None,
         start: Start | None = None,
         touch: threading.Touch = lambda _start, _end, _tool: None,
+        at_stops: Iterable[AtStop] = (),
     ) -> None:
         self.profile = profile
         self.machine = machine
@@ -66,6 +67,8 @@ class Control:
         self.events: list[Event] = []
         self._switches = switches or Switches()
         self._library = library
+        self._at_stops = tuple(at_stops)
+        self.stops_met = 0
         self.touch = touch
         self.flow = Flow("", (), library, profile.limits)
         self.keys: list[FindingKey] = []
@@ -414,12 +417,18 @@ class Control:
         if "stop" not in b.m:
             return
         code, word = b.m["stop"]
+        if code in (0, 1, 60):
+            self.stops_met += 1
+            if code != 1 or self._switches.optional_stop:
+                for told in self._at_stops:
+                    if told.stop == self.stops_met:
+                        settings.correct(self, told)
         at = (self.line(b.block), len(self.moves), self.modal.tool, word.start + 1, word.end + 1)
         if code in (0, 60):
-            self._event(Event("stop", *at))
+            self._event(Event("stop", *at, self.stops_met))
         elif code == 1:
             if self._switches.optional_stop:
-                self._event(Event("optional-stop", *at))
+                self._event(Event("optional-stop", *at, self.stops_met))
         else:
             self.finish(b.block, word)
 

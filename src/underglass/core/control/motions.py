@@ -49,6 +49,8 @@ class Event(NamedTuple):
     tool: int
     column: int
     end_column: int
+    number: int = 0
+    """Of stops: the how manieth of the run, from 1."""
 
 
 class RegisterUse(NamedTuple):

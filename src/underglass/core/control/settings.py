@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from underglass.core.control import compensated, motion, places
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Kind, RegisterUse
-from underglass.core.control.state import Vector
+from underglass.core.control.state import AtStop, Vector
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import OFFSET_NAMES, OFFSETS_IN_ORDER, g_name
 
@@ -312,6 +312,28 @@ def _preset(c: Control, b: BlockWords) -> None:
             preset=(old[0] + now[0] - would[0], old[1] + now[1] - would[1], old[2] + now[2] - would[2]),
         ),
     )
+
+
+def correct(c: Control, told: AtStop) -> None:
+    """What is corrected by hand while the program stands at a stop."""
+    m = c.modal
+    # New tables, never changed ones: a checkpoint may hold the old.
+    c.radius_registers = {
+        **c.radius_registers,
+        **{n: c.radius_registers.get(n, 0.0) + v for n, v in told.radius.items()},
+    }
+    c.length_registers = {
+        **c.length_registers,
+        **{n: c.length_registers.get(n, 0.0) + v for n, v in told.length.items()},
+    }
+    if m.h_number is not None and m.h_number in told.length:
+        m.h_value += told.length[m.h_number]
+        c.length_changed()
+    for name, by in told.work.items():
+        x, y, z = c.work.get(name, (0.0, 0.0, 0.0))
+        c.work = {**c.work, name: (x + by[0], y + by[1], z + by[2])}
+        if name == m.offset:
+            c.use_offset(name)
 
 
 def _data(c: Control, b: BlockWords) -> None:

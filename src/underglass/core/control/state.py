@@ -28,6 +28,20 @@ class Registers:
 
 
 @dataclass(frozen=True, slots=True)
+class AtStop:
+    """What the operator corrects at the ``stop``-th stop (M0 or M1, from 1) that the run meets: added to what is there.
+
+    mm; radii for D; ``note`` is why. As after G10, a length in force follows at once, a radius with the next G41 or G42.
+    """
+
+    stop: int
+    length: Mapping[int, float] = field(default_factory=dict)
+    radius: Mapping[int, float] = field(default_factory=dict)
+    work: Mapping[str, Vector] = field(default_factory=dict)
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Switches:
     """The panel's switches. ``skip_levels``: which levels of block skip are on; empty: all. Overrides are shares of 1."""
 

@@ -16,7 +16,8 @@ from underglass.core.bench.mesh import UP, Mesh, laid
 from underglass.core.bench.pieces import FIGURES, PieceKind, parts
 from underglass.core.bench.solid import Fixture, Solid, SolidShape
 from underglass.core.bench.tool import Tool
-from underglass.core.control.state import Registers, Start, Switches, Vector
+from underglass.core.control.state import AtStop, Registers, Start, Switches, Vector
+from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.errors import UnusableFile
 from underglass.core.files import profiles
 from underglass.core.files.checked import Table, read_toml, read_toml_bytes
@@ -27,6 +28,8 @@ from underglass.core.finding import CODES
 from underglass.core.proof.job import Accepted, Job, ProofSettings, RegisterTolerance
 from underglass.core.removal.field import default_cell, too_fine
 from underglass.core.units import MM_PER_INCH, Unit
+
+_REGISTER = re.compile(r"([HD])([1-9]\d{0,3})")
 
 _OFFSET = re.compile(r"G5[4-9](\.1P([1-9]|[1-3]\d|4[0-8]))?|G59\.[123]")
 
@@ -73,6 +76,7 @@ class _Reader:
         switches = self._switches()
         settings = self._proof(stocks)
         start = self._start()
+        at_stops = tuple(self._at_stop(entry) for entry in top.tables("at_stop"))
         top.done()
         bench = Bench(
             machine,
@@ -87,7 +91,41 @@ class _Reader:
         return Job(
             title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, start, settings,
             offsets, (), tuple(self.not_held), self._wear, guessed, accepted,
+            at_stops,
         )  # fmt: skip
+
+    def _at_stop(self, entry: Table) -> AtStop:
+        """What is corrected by hand at a stop of the program: ``add = { H2 = -0.05, D1 = 0.02, G54 = { z = 0.1 } }``."""
+        stop = entry.whole("stop", least=1)
+        if stop is None:
+            raise entry.bad("stop", "say which stop of the run is meant: 1 is the first M0 or M1 that it meets")
+        note = entry.text("note", "") or ""
+        length: dict[int, float] = {}
+        radius: dict[int, float] = {}
+        work: dict[str, Vector] = {}
+        add = entry.table("add")
+        for name in add.names() if add is not None else ():
+            assert add is not None
+            register = _REGISTER.fullmatch(name)
+            if register is not None:
+                figure = add.need_number(name) * self.scale
+                if register[1] == "H":
+                    length[int(register[2])] = figure
+                else:
+                    radius[int(register[2])] = figure * self._d_scale
+            elif name in OFFSETS_IN_ORDER:
+                place = add.table(name)
+                if place is None:
+                    raise add.bad(name, "give the axes, as in { z = 0.1 }")
+                x, y, z = ((place.number(axis, 0.0) or 0.0) * self.scale for axis in "xyz")
+                place.done()
+                work[name] = (x, y, z)
+            else:
+                raise add.bad(name, "only H and D registers and work offsets are corrected at a stop")
+        if add is not None:
+            add.done()
+        entry.done()
+        return AtStop(stop, length, radius, work, note)
 
     def _accepted(self, entry: Table) -> Accepted:
         """A finding that a person means so; without a reason it is none."""

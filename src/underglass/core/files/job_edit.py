@@ -119,6 +119,35 @@ class JobEdit:
         return len(found) if isinstance(found, MutableSequence) else 0
 
 
+def add_at_stop(edit: JobEdit, job: Job, stop: int, key: str, by_mm: float, axis: str = "", note: str = "") -> None:
+    """Correct a register at a stop by so much more: H2, D1 (``by_mm`` a radius), or an axis of a work offset."""
+    place = next((k for k in range(edit.count("at_stop")) if edit.get("at_stop", k, "stop") == stop), None)
+    if place is None:
+        place = edit.add("at_stop", {"stop": stop})
+    entry = edit.get("at_stop", place)
+    add: dict[str, Any] = {
+        name: dict(v) if isinstance(v, Mapping) else v for name, v in (entry.get("add") or {}).items()
+    }
+    scale = 2.0 if key.startswith("D") and job.control.d_register == "diameter" else 1.0
+    by = as_figure(by_mm * scale, job.units)
+    if axis:
+        figures = dict(add.get(key) or {})
+        figures[axis] = round(float(figures.get(axis, 0.0)) + by, _PLACES) + 0.0
+        add[key] = figures
+    else:
+        add[key] = round(float(add.get(key, 0.0)) + by, _PLACES) + 0.0
+    edit.put(add, "at_stop", place, "add")
+    if note:
+        edit.put(note, "at_stop", place, "note")
+
+
+def drop_at_stop(edit: JobEdit, stop: int) -> None:
+    """Take back all that is corrected at a stop."""
+    for k in reversed(range(edit.count("at_stop"))):
+        if edit.get("at_stop", k, "stop") == stop:
+            edit.drop("at_stop", k)
+
+
 def _item(value: Any) -> Any:
     if isinstance(value, Mapping):
         made = tomlkit.inline_table()

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.mesh import Mesh
 from underglass.core.control.profile import ControlProfile
-from underglass.core.control.state import Registers, Start, Switches
+from underglass.core.control.state import AtStop, Registers, Start, Switches
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import Unit
 
@@ -56,7 +56,8 @@ class Job:
     ``registers`` equals the truth. ``guessed`` lists, in plain words, what was assumed for a bare program.
     ``not_held`` lists what the job asks for and this version cannot simulate. ``wear`` is what is added in for wear by
     register (H1, D1), mm, radii for D; ``registers`` holds the sums. ``unconfirmed`` names what was guessed once and
-    nobody has confirmed: stock, zero, T3. ``accepted`` are the findings that a person means so.
+    nobody has confirmed: stock, zero, T3. ``accepted`` are the findings that a person means so; ``at_stops`` what is
+    corrected at program stops.
     """
 
     title: str
@@ -76,3 +77,4 @@ class Job:
     wear: Mapping[str, float] = field(default_factory=dict)
     unconfirmed: frozenset[str] = frozenset()
     accepted: tuple[Accepted, ...] = ()
+    at_stops: tuple[AtStop, ...] = ()

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from underglass.core.bench.tool import Tool
 from underglass.core.control.motions import Kind
 from underglass.core.control.state import InForce, Vector
@@ -29,6 +31,11 @@ class Now:
     chip_load: float | None
     elapsed: float
     total: float
+    next_line: int | None = None
+    """The line that moves next; None where none does."""
+    offset_out: Vector | None = None
+    """The control's work offset less the true zero it stands for, mm; None where the bench has no such zero."""
+    radius_real: float | None = None
 
     @property
     def tip_off(self) -> float:
@@ -50,6 +57,7 @@ def now_at(proof: Proof, moment: float) -> Now | None:
     feed = float(motions.feed[move])
     turning = state.spindle != "off" and state.speed > 0.0
     commanded, real = proof.tip_heights(moment)
+    zero = proof.job.bench.zero.get(state.offset)
     return Now(
         int(motions.line[move]),
         kind,
@@ -65,4 +73,18 @@ def now_at(proof: Proof, moment: float) -> Now | None:
         tool.chip_load(feed, state.speed) if tool and turning and not math.isnan(feed) else None,
         moment,
         proof.timing.total,
+        _next_line(proof, move),
+        (state.shift[0] - zero.x, state.shift[1] - zero.y, state.shift[2] - zero.z) if zero is not None else None,
+        tool.profile.radius if tool is not None else None,
     )
+
+
+def _next_line(proof: Proof, move: int) -> int | None:
+    """The line of the first move after this one's block."""
+    lines = proof.motions.line
+    # A block seldom makes many moves: look near by first.
+    for reach in (64, len(lines)):
+        later = np.flatnonzero(lines[move : move + reach] != lines[move])
+        if len(later):
+            return int(lines[move + int(later[0])])
+    return None

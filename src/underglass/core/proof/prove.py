@@ -100,7 +100,7 @@ def prove(
 def _same_job(one: Job, two: Job) -> bool:
     """Whether the control begins in the same state under both, on the same bench."""
     return one is two or (
-        (one.control, one.registers, one.switches, one.start, one.folder) == (two.control, two.registers, two.switches, two.start, two.folder)
+        (one.control, one.registers, one.switches, one.start, one.folder, one.at_stops) == (two.control, two.registers, two.switches, two.start, two.folder, two.at_stops)
         and one.bench == two.bench
     )  # fmt: skip
 
@@ -121,6 +121,7 @@ def control_for(job: Job) -> Control:
         _beside(Path(job.folder)),
         job.start,
         partial(first_touch, job.bench),
+        job.at_stops,
     )
 
 

@@ -8,6 +8,7 @@ from dataclasses import replace
 from underglass.core.language.source import Source
 from underglass.core.proof.compare import Comparison, compare_runs
 from underglass.core.proof.job import Job
+from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 from underglass.core.removal.field import default_cell
 
@@ -24,3 +25,11 @@ def compare_jobs(
         for j, s in ((one, source_one), (two, source_two))
     ]
     return compare_runs(proofs[0], proofs[1])
+
+
+def compare_proofs(one: Proof, two: Proof) -> Comparison:
+    """Compare two finished runs; proved anew on the larger cells where theirs differ. Raises as ``compare_jobs`` does."""
+    same = [(s.grid.shape, s.grid.cell) for s in one.stocks] == [(s.grid.shape, s.grid.cell) for s in two.stocks]
+    if same and [s.extent for s in one.job.bench.stocks] == [s.extent for s in two.job.bench.stocks]:
+        return compare_runs(one, two)
+    return compare_jobs(one.job, one.source, two.job, two.source)

@@ -17,37 +17,35 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
-from typing import Any, TypeAlias
+from dataclasses import replace
 
 import numpy as np
 import shapely
 import shapely.errors
 import shapely.ops
-from numpy.typing import NDArray
 
-from underglass.core.control.arcs import chords
 from underglass.core.control.motions import Motions
 from underglass.core.control.stretch import LEADS, Stretch
 from underglass.core.finding import Finding
+from underglass.core.proof.level_runs import (
+    LEVEL_MM,
+    RING,
+    Floats,
+    LevelRun,
+    Region,
+    arc_points,
+    area_of,
+    element_points,
+    level_runs,
+)
 from underglass.core.proof.rules.context import Context
 from underglass.core.tolerances import TOLERANCES
 
 _SEEN_MM = 0.02
 """Smaller slivers and bites than this are below what a finger feels and a finish allows (common practice, no source)."""
 
-_LEVEL_MM = 0.005
-"""Two heights nearer than this are one: the register tolerance of a length is ten times as much."""
-
 _TANGENT = 1e-3
 """Sine of the angle below which a lead goes on where the contour ends: a micrometre on a millimetre."""
-
-_RING = 96
-"""Chords of a quarter circle: at 20 mm radius less than a micrometre from the arc."""
-
-Region: TypeAlias = Any
-"""A region of the plane; shapely ships no types."""
-Floats = NDArray[np.float64]
 
 
 def find(context: Context) -> Iterator[Finding]:
@@ -58,7 +56,7 @@ def find(context: Context) -> Iterator[Finding]:
     for stretch in context.run.stretches:
         if stretch.plane != 17 or stretch.radius <= _SEEN_MM:
             continue
-        for run in _runs(stretch, context.motions):
+        for run in level_runs(stretch, context.motions):
             shape = _shape(context.motions, stretch, run)
             for key in told.get(shape, ()):
                 at = run.first if key[0] == "comp-entry-witness" else run.last
@@ -84,7 +82,7 @@ def _once_more(finding: Finding, line: int) -> Finding:
     return replace(finding, evidence={**finding.evidence, "passes": passes, "last_line": line})
 
 
-def _shape(motions: Motions, stretch: Stretch, run: _Run) -> tuple[object, ...]:
+def _shape(motions: Motions, stretch: Stretch, run: LevelRun) -> tuple[object, ...]:
     """What makes two runs the same but for their height."""
     rows = slice(run.first, run.last + 1)
     g40 = motions.end[stretch.end_move, :2] if stretch.end_move < len(motions) else np.zeros(2)
@@ -107,64 +105,10 @@ def _ways_of_all(stretches: Sequence[Stretch]) -> set[int]:
     return out
 
 
-@dataclass(frozen=True, slots=True)
-class _Run:
-    """Rows ``first`` to ``last`` (inclusive) of a stretch at height ``z``, and whether the tool leaves after them."""
-
-    first: int
-    last: int
-    z: float
-    leaves: bool
-
-
-def _runs(stretch: Stretch, motions: Motions) -> list[_Run]:
-    """The level runs of a stretch."""
-    level = np.abs(stretch.height[:, 1] - stretch.height[:, 0]) <= _LEVEL_MM
-    out: list[_Run] = []
-    n = len(stretch)
-    i = 0
-    while i < n:
-        z, j = float(stretch.height[i, 1]), i
-        while j + 1 < n and level[j + 1] and abs(float(stretch.height[j + 1, 0]) - z) <= _LEVEL_MM:
-            j += 1
-        if level[i] or j > i:
-            after = float(stretch.height[j + 1, 0]) if j + 1 < n else math.nan
-            # At the end of the stretch the tool leaves with the G40 move; before it, where it rises.
-            out.append(_Run(i, j, z, j + 1 == n or after > z + _LEVEL_MM))
-        i = j + 1
-    return out
-
-
-def _points(stretch: Stretch, row: int) -> Floats:
-    """An element's way as points, arcs in chords within the tolerance. ``(k, 2)``."""
-    a, b, sweep = stretch.start[row], stretch.end[row], float(stretch.sweep[row])
-    if sweep == 0.0:
-        return np.array([a, b])
-    centre = stretch.centre[row]
-    return _arc(a, b, centre, sweep)
-
-
-def _arc(a: Floats, b: Floats, centre: Floats, sweep: float) -> Floats:
-    r = float(np.hypot(*(a - centre)))
-    count = chords(r, sweep, 0.1 * TOLERANCES.chord_mm)
-    angle = math.atan2(a[1] - centre[1], a[0] - centre[0]) + np.linspace(0.0, sweep, count + 1)
-    out = centre + r * np.column_stack([np.cos(angle), np.sin(angle)])
-    out[0], out[-1] = a, b
-    return out
-
-
-def _area(region: Region) -> Region:
-    """Only what has an area of a region that may cross or touch itself."""
-    parts = [
-        part for part in shapely.get_parts(shapely.make_valid(region)) if part.geom_type in ("Polygon", "MultiPolygon")
-    ]
-    return shapely.union_all(parts) if parts else shapely.Polygon()
-
-
 class _Judge:
     """One level run of a stretch."""
 
-    def __init__(self, context: Context, stretch: Stretch, run: _Run, ways: set[int]) -> None:
+    def __init__(self, context: Context, stretch: Stretch, run: LevelRun, ways: set[int]) -> None:
         self.context, self.s, self.run, self.ways = context, stretch, run, ways
         self.r = stretch.radius
         self.tip = run.z - self._length()
@@ -188,7 +132,7 @@ class _Judge:
     def find(self) -> Iterator[Finding]:
         if not self.rows:
             return
-        path = np.concatenate([_points(self.s, row) for row in self.rows])
+        path = np.concatenate([element_points(self.s, row) for row in self.rows])
         self.line = shapely.LineString(path)
         self.gap = float(math.dist(path[0], path[-1]))
         self.kept = self._kept(path)
@@ -211,15 +155,13 @@ class _Judge:
         """The side of the contour that is to stay: its inside or a band around it; for an open one a band beside it."""
         if not self.closed:
             # A positive distance is the left of the line; the kept side lies the other way.
-            return shapely.buffer(
-                self.line, -self.s.side * self.r, single_sided=True, cap_style="flat", quad_segs=_RING
-            )
+            return shapely.buffer(self.line, -self.s.side * self.r, single_sided=True, cap_style="flat", quad_segs=RING)
         ring = shapely.Polygon(path)
-        whole = _area(ring)
+        whole = area_of(ring)
         x, y = path[:, 0], path[:, 1]
         area = float(np.sum(x * np.roll(y, -1) - np.roll(x, -1) * y)) / 2.0
         if (area > 0.0) == (self.s.side > 0.0):
-            return shapely.difference(shapely.buffer(whole, 2.0 * self.r, quad_segs=_RING), whole)
+            return shapely.difference(shapely.buffer(whole, 2.0 * self.r, quad_segs=RING), whole)
         return whole
 
     def _direction(self, row: int, at_end: bool) -> Floats:
@@ -237,11 +179,11 @@ class _Judge:
         motions = self.context.motions
         a, b, turn = motions.start[move, :2], motions.end[move, :2], float(motions.sweep[move])
         level = turn != 0.0 and motions.plane[move] == 17
-        return shapely.LineString(_arc(a, b, motions.centre[move, :2], turn) if level else np.array([a, b]))
+        return shapely.LineString(arc_points(a, b, motions.centre[move, :2], turn) if level else np.array([a, b]))
 
     def _sweep(self, moves: list[int]) -> Region:
         """What the control's cutter covers on these moves."""
-        ways = [shapely.buffer(self._way(m), self.r, quad_segs=_RING) for m in moves]
+        ways = [shapely.buffer(self._way(m), self.r, quad_segs=RING) for m in moves]
         return shapely.union_all(ways) if ways else shapely.Polygon()
 
     def _at_depth(self, moves: list[int]) -> list[int]:
@@ -251,7 +193,7 @@ class _Judge:
             for m in moves
             if m < len(motions)
             and motions.dwell[m] == 0.0
-            and max(motions.start[m, 2], motions.end[m, 2]) <= self.run.z + _LEVEL_MM
+            and max(motions.start[m, 2], motions.end[m, 2]) <= self.run.z + LEVEL_MM
         ]
 
     def _covered(self, region: Region, without: set[int]) -> Region:
@@ -264,7 +206,7 @@ class _Judge:
         length = np.array([t.length for t in context.tool_table.tools] + [0.0])[context.tool_row]
         near = (
             (context.tool_row >= 0)
-            & (high[:, 2] - length <= self.tip + _LEVEL_MM)
+            & (high[:, 2] - length <= self.tip + LEVEL_MM)
             & (low[:, 0] - bulge <= x1 + reach)
             & (high[:, 0] + bulge >= x0 - reach)
             & (low[:, 1] - bulge <= y1 + reach)
@@ -277,7 +219,7 @@ class _Judge:
             if m in without or profile.flat <= 0.0:
                 continue
             radius = self.r if motions.state_of(m).comp != "off" and tool.number == self.s.tool else profile.flat
-            ways.append(shapely.buffer(self._way(m), radius, quad_segs=_RING))
+            ways.append(shapely.buffer(self._way(m), radius, quad_segs=RING))
         return shapely.union_all(ways) if ways else shapely.Polygon()
 
     def _stock(self) -> Region:
@@ -289,7 +231,7 @@ class _Judge:
             x, y, _z = stock.extent
             if stock.shape == "cylinder":
                 at = stock.frame.out(np.array([[x / 2.0, y / 2.0, 0.0]]))[0]
-                out.append(shapely.buffer(shapely.Point(at[0], at[1]), x / 2.0, quad_segs=_RING))
+                out.append(shapely.buffer(shapely.Point(at[0], at[1]), x / 2.0, quad_segs=RING))
             else:
                 corners = np.array([[0.0, 0.0, 0.0], [x, 0.0, 0.0], [x, y, 0.0], [0.0, y, 0.0]])
                 out.append(shapely.Polygon(stock.frame.out(corners)[:, :2]))
@@ -319,13 +261,13 @@ class _Judge:
         sides = []
         for row, at_end in ((last, True), (way, False)):
             # Measured from the corner, so that a full circle's end is its end and not its start.
-            points = _points(s, row)[:: -1 if at_end else 1]
+            points = element_points(s, row)[:: -1 if at_end else 1]
             line = shapely.LineString(points)
             side = shapely.get_coordinates(shapely.ops.substring(line, 0.0, line.project(shapely.Point(tip))))
             sides.append(side[:: -1 if at_end else 1])
         ring = np.concatenate([[tip], sides[0], [corner], sides[1], [tip]])
         return shapely.difference(
-            _area(shapely.Polygon(ring)), shapely.buffer(shapely.Point(tip), self.r, quad_segs=_RING)
+            area_of(shapely.Polygon(ring)), shapely.buffer(shapely.Point(tip), self.r, quad_segs=RING)
         )
 
     def _remains(self) -> Iterator[Finding]:
@@ -409,7 +351,7 @@ class _Judge:
         if s.last[first] <= s.first[first] or s.last[last] <= s.first[last]:
             return
         begin, end = motions.start[int(s.first[first]), :2], motions.end[int(s.last[last]) - 1, :2]
-        gap = _area(shapely.Polygon([path[-1], path[0], begin, end]))
+        gap = area_of(shapely.Polygon([path[-1], path[0], begin, end]))
         self.line = shapely.LineString([path[-1], path[0]])
         gap = shapely.intersection(gap, self._stock())
         if gap.is_empty:

@@ -1,0 +1,190 @@
+"""The compensation lens: what it shows in words, and the sliders for D, the real cutter and the overrun."""
+
+from __future__ import annotations
+
+import html
+
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QWidget
+
+from underglass.app.document import Document
+from underglass.app.parts.basic import rich
+from underglass.app.parts.number_field import NumberField
+from underglass.app.prove.lens_view import LensView
+from underglass.app.prove.page import ProvePage
+from underglass.app.style.palette import Palette
+from underglass.core.control.motions import PLANE_AXES
+from underglass.core.proof.lens import Lens, Place, look, place_of
+from underglass.core.units import show_length
+
+_STEPS = 400
+
+
+class Try(QWidget):
+    """A figure with a slider under it; ``value`` is None while it is left as it holds."""
+
+    def __init__(self, word: str, changed: object) -> None:
+        super().__init__()
+        self.field = NumberField(word)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, _STEPS)
+        self.slider.setAccessibleName(word)
+        self.slider.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.value: float | None = None
+        self._low, self._high = 0.0, 1.0
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.field, 2)
+        row.addWidget(self.slider, 3, Qt.AlignmentFlag.AlignBottom)
+        self._changed = changed
+        self.field.typed.connect(self._on_typed)
+        self.slider.valueChanged.connect(self._on_slid)
+
+    def show_value(self, value: float, low: float, high: float, unit: object) -> None:
+        self._low, self._high = low, high
+        with QSignalBlocker(self.slider):
+            self.slider.setValue(round((value - low) / max(high - low, 1e-9) * _STEPS))
+        self.field.show_value(value, unit)  # type: ignore[arg-type]
+
+    def _on_typed(self, value: float) -> None:
+        self.value = value
+        self._changed()  # type: ignore[operator]
+
+    def _on_slid(self, step: int) -> None:
+        self.value = self._low + (self._high - self._low) * step / _STEPS
+        self._changed()  # type: ignore[operator]
+
+
+class LensPage(ProvePage):
+    """About the stretch at the cursor, or the one that is run at this moment."""
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(document, palette, parent)
+        self.view = LensView(palette)
+        self.view.line_picked.connect(document.select_line)
+        self.lens: Lens | None = None
+        self._place: Place | None = None
+        self._proof: object = self  # nothing has been looked at yet
+        self.told = Try("D, as a diameter", self._on_tried)
+        self.real = Try("Real diameter", self._on_tried)
+        self.over = Try("Overrun", self._on_tried)
+        self.back = QPushButton("As it holds")
+        self.back.setToolTip("Put D, diameter and overrun back to what the job says")
+        self.back.clicked.connect(self.put_back)
+        self.said.linkActivated.connect(lambda link: document.select_line(int(link)))
+        self.head = rich(13)
+        for part in (self.head, self.told, self.real, self.over, self.back, self.said):
+            self.box.addWidget(part)
+        self.box.addStretch(1)
+        self._tried = QTimer(self)
+        self._tried.setSingleShot(True)
+        self._tried.setInterval(15)
+        self._tried.timeout.connect(self._look)
+        document.line_changed.connect(self.later)
+        document.moment_changed.connect(self._on_moment)
+
+    def put_back(self) -> None:
+        """As the job has it."""
+        for one in (self.told, self.real, self.over):
+            one.value = None
+        self._look()
+
+    def set_palette(self, palette: Palette) -> None:
+        super().set_palette(palette)
+        self.view.set_palette(palette)
+        for one in (self.told, self.real, self.over):
+            one.field.set_palette(palette)
+
+    def _on_tried(self) -> None:
+        self._tried.start()
+
+    def _on_moment(self, _moment: float) -> None:
+        if self.isVisible() and self.lens is not None:
+            self.view.tip = self._tip()
+            self.view.update()
+
+    def refresh(self) -> None:
+        proof, line = self.document.proof, self.document.line
+        place = place_of(proof, line) if proof is not None else None
+        if place != self._place or proof is not self._proof:
+            if place != self._place:
+                for one in (self.told, self.real, self.over):
+                    one.value = None
+            self._place, self._proof = place, proof
+            self._look()
+        elif self.lens is not None:
+            self._show(self.lens)
+
+    def _look(self) -> None:
+        proof = self.document.proof
+        for one in (self.head, self.told, self.real, self.over, self.back):
+            one.setVisible(proof is not None and self._place is not None)
+        if proof is None or self._place is None:
+            self.lens = None
+            empty = (
+                "No radius compensation from here on: nothing for the lens."
+                if proof is not None
+                else "The lens shows compensated contours of a proved program."
+            )
+            self.said.setText(empty)
+            self.view.show_lens(None, 0, self.document.units, None, empty)
+            return
+        halves = [one.value / 2.0 if one.value is not None else None for one in (self.told, self.real)]
+        halves = [h if h is None or h > 0.0 else 0.0 for h in halves]
+        self.lens = look(proof, self._place, halves[0], halves[1], max(self.over.value or 0.0, 0.0))
+        self._show(self.lens)
+
+    def _tip(self) -> tuple[float, float] | None:
+        """The cutter's centre now, in the plane's axes under the stretch's offset; None while another stretch runs."""
+        proof = self.document.proof
+        if proof is None or self._place is None or not len(proof.motions):
+            return None
+        stretch = proof.run.stretches[self._place.stretch]
+        move, share = proof.timing.locate(self.document.moment)
+        if not int(stretch.first[0]) <= move <= stretch.end_move:
+            return None
+        at = proof.motions.at(move, share)
+        u, v, _w = PLANE_AXES[stretch.plane]
+        return (at[u] - stretch.shift[u], at[v] - stretch.shift[v])
+
+    def _show(self, lens: Lens) -> None:
+        unit, p, document = self.document.units, self.palette_, self.document
+        if not self.isVisible():
+            return
+        d, real = lens.told * 2.0, lens.real * 2.0
+        span = max(1.0, 0.2 * max(d, real))
+        self.told.show_value(d, max(0.0, real - span), real + span, unit)
+        self.real.show_value(real, max(0.1, d - span), d + span, unit)
+        self.over.show_value(lens.overrun, 0.0, max(d, 4.0), unit)
+        self.over.setVisible(lens.closed)
+        tried = any(one.value is not None for one in (self.told, self.real, self.over))
+        self.back.setEnabled(tried)
+        span_of = f"<b>Lines {lens.lines[0]} to {lens.lines[1]}</b>"
+        self.head.setText(span_of + (self.quiet(" · tried, not in the job") if tried else ""))
+        out = []
+        for what, colour, none in (
+            ("bitten", p.fault, "Nothing is cut beyond the contour."),
+            ("left", p.caution, "Nothing is left beside it."),
+        ):
+            patches = [q for q in lens.patches if q.what == what]
+            if not patches:
+                out.append(f"<p>{self.quiet(none)}</p>")
+                continue
+            rows = [
+                (
+                    f'<a href="{q.line}" style="color:{p.active}">line {q.line}</a> X {show_length(q.at[0], unit)} Y {show_length(q.at[1], unit)}',
+                    f'<b style="color:{colour}">{show_length(q.size, unit)}</b>',
+                )
+                for q in patches[:6]
+            ]
+            word = "Bitten into the part" if what == "bitten" else "Left standing"
+            out.append(f'<p style="color:{colour}"><b>{word}, {unit}</b></p>' + self.table(rows))
+        out += [f"<p>{html.escape(words)}</p>" for words in lens.words]
+        out += [f'<p style="color:{p.fault}">{html.escape(t[:1].upper() + t[1:])}.</p>' for t in lens.troubles]
+        here = [c for c in lens.corners if c.line == document.line] or list(lens.corners[:4])
+        for corner in here:
+            out.append(
+                f'<p><a href="{corner.line}" style="color:{p.active}">Before line {corner.line}</a>: {html.escape(corner.words)}.</p>'
+            )
+        self.said.setText("".join(out))
+        self.view.show_lens(lens, document.line, unit, self._tip())

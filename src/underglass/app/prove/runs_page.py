@@ -1,0 +1,134 @@
+"""Two runs: one is held as it is, the other follows every change; what differs is told and drawn."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from underglass.app.background import Background, Cancel
+from underglass.app.document import Document
+from underglass.app.prove.page import ProvePage
+from underglass.app.style.palette import Palette
+from underglass.core.proof.compare import Comparison, Worst
+from underglass.core.proof.proof import Proof
+from underglass.core.proof.two_runs import compare_proofs
+from underglass.core.units import show_clock, show_length
+
+
+class RunsPage(ProvePage):
+    """``held_changed`` brings the run that is held, or None."""
+
+    held_changed = Signal(object)
+    colour_asked = Signal(str)
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(document, palette, parent)
+        self.held: Proof | None = None
+        self.comparison: Comparison | None = None
+        self._of: tuple[Proof, Proof] | None = None
+        self._work = Background("runs", self)
+        self._work.done.connect(self._on_compared)
+        self._work.failed.connect(self._on_failed)
+        self.said.linkActivated.connect(lambda link: document.select_line(int(link)))
+        self.hold = QPushButton("Hold this run")
+        self.hold.setToolTip("Keep it as it is; then change the program or the setup")
+        self.hold.clicked.connect(self.hold_now)
+        self.let_go = QPushButton("Let it go")
+        self.let_go.clicked.connect(lambda: self._hold(None))
+        self.colour = QPushButton("Colour what differs")
+        self.colour.setCheckable(True)
+        self.colour.clicked.connect(lambda on: self.colour_asked.emit("held" if on else "tool"))
+        row = QHBoxLayout()
+        row.addWidget(self.hold)
+        row.addWidget(self.let_go)
+        self.box.addLayout(row)
+        self.box.addWidget(self.said)
+        self.box.addWidget(self.colour)
+        self.box.addStretch(1)
+        document.job_changed.connect(lambda: self._hold(None))
+        self.refresh()
+
+    def hold_now(self) -> None:
+        """Hold the run that is shown."""
+        if self.document.proof is not None:
+            self._hold(self.document.proof)
+
+    def _hold(self, proof: Proof | None) -> None:
+        if proof is self.held:
+            return
+        self.held, self.comparison, self._of = proof, None, None
+        if proof is None and self.colour.isChecked():
+            self.colour.click()
+        self.held_changed.emit(proof)
+        self.refresh()
+
+    def refresh(self) -> None:
+        proof, held = self.document.proof, self.held
+        self.hold.setEnabled(proof is not None and proof is not held)
+        self.let_go.setEnabled(held is not None)
+        self.colour.setEnabled(held is not None and proof is not held)
+        if held is None:
+            self.said.setText("Hold a run, then change something: path, stock and time of both stand side by side.")
+        elif proof is None or proof is held:
+            self.said.setText(
+                f"This run is held: {show_clock(held.timing.total)}, {len(held.motions):,} moves. Change the program or the setup now."
+            )
+        elif self._of is None or self._of[0] is not held or self._of[1] is not proof:
+            self._of = (held, proof)
+
+            def work(_cancelled: Cancel, asked: tuple[Proof, Proof] = (held, proof)) -> object:
+                return asked, compare_proofs(*asked)
+
+            self._work.ask(work)
+        elif self.comparison is not None:
+            self._show(self.comparison)
+
+    def _on_failed(self, why: str) -> None:
+        self.comparison = None
+        self.said.setText(f"{why[:1].upper()}{why[1:]}.")
+
+    def _on_compared(self, answer: object) -> None:
+        assert isinstance(answer, tuple)
+        if answer[0] == self._of:
+            self.comparison = answer[1]
+            self._show(answer[1])
+
+    def _show(self, c: Comparison) -> None:
+        unit, p = self.document.units, self.palette_
+        apart = c.time_b_s - c.time_a_s
+        out = [self.head("The part")]
+        if c.same_part:
+            out.append(f"<p>The same, within a cell of {show_length(c.cell_mm, unit)} {unit}.</p>")
+        else:
+            out.append(
+                self.table(
+                    [
+                        ("differs by", f"{c.apart_mm3 / 1000.0:.3f} cm³"),
+                        *self._worst("left standing at most", c.a_lacks),
+                        *self._worst("cut away more, at most", c.a_left),
+                    ]
+                )
+            )
+        out.append(self.head("The path"))
+        if c.same_path:
+            out.append("<p>The same, move by move.</p>")
+        elif c.first_difference is not None:
+            a, b = c.first_difference
+            out.append(
+                f'<p>Leads elsewhere first in line {a} of the run held, <a href="{b}" style="color:{p.active}">line {b}</a> now.</p>'
+            )
+        rows = [("", "held", "now"), ("moves", f"{c.moves_a:,}", f"{c.moves_b:,}")]
+        rows += [("at feed, " + unit, show_length(c.feed_a_mm, unit), show_length(c.feed_b_mm, unit))]
+        rows += [("time", show_clock(c.time_a_s), show_clock(c.time_b_s))]
+        out += [self.table(rows), self.head("The time")]
+        word = "as long" if abs(apart) < 0.05 else f"{abs(apart):.1f} s {'longer' if apart > 0 else 'shorter'}"
+        out.append(f"<p>{word[:1].upper()}{word[1:]}.</p>")
+        self.said.setText("".join(out))
+
+    def _worst(self, words: str, worst: Worst | None) -> list[tuple[str, ...]]:
+        if worst is None:
+            return []
+        unit = self.document.units
+        x, y, _z = worst.place
+        where = f"at X {show_length(x, unit)} Y {show_length(y, unit)}"
+        return [(words, show_length(worst.depth_mm, unit)), (where, f"{worst.volume_mm3 / 1000.0:.3f} cm³")]

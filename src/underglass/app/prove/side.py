@@ -1,0 +1,86 @@
+"""What stands beside the glass in Prove, above the findings: now, the whole program, the lens, stops, runs, starting here."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from underglass.app.document import Document
+from underglass.app.parts.basic import Pages
+from underglass.app.prove.lens_page import LensPage
+from underglass.app.prove.now_panel import NowPanel
+from underglass.app.prove.runs_page import RunsPage
+from underglass.app.prove.start_page import StartPage
+from underglass.app.prove.stop_page import StopPage
+from underglass.app.prove.whole_page import WholePage
+from underglass.app.style.palette import Palette
+
+PAGES = (
+    ("now", "Now", "What holds at this moment"),
+    ("whole", "Whole", "The whole program: how far it goes, tools, offsets, speeds, times"),
+    ("lens", "Lens", "Radius compensation: programmed path, the control's path and the real edge"),
+    ("stop", "Stops", "Measure and correct at a program stop, and go on with the cut as it is"),
+    ("runs", "Runs", "Hold this run and compare what a change makes of it"),
+    ("start", "Start", "Start at a line in the middle: what has to be sent first"),
+)
+
+
+class ProveSide(QWidget):
+    """One page at a time; only the one that is seen is kept up to date."""
+
+    page_changed = Signal(str)
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.now = NowPanel(document, palette)
+        self.whole = WholePage(document, palette)
+        self.lens = LensPage(document, palette)
+        self.stop = StopPage(document, palette)
+        self.runs = RunsPage(document, palette)
+        self.start = StartPage(document, palette)
+        self._parts: dict[str, QWidget] = {
+            "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "start": self.start,
+        }  # fmt: skip
+        head = QWidget()
+        head.setObjectName("panelHead")
+        head.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(head)
+        row.setContentsMargins(6, 3, 6, 3)
+        row.setSpacing(2)
+        self.buttons: dict[str, QPushButton] = {}
+        group = QButtonGroup(self)
+        self._stack = Pages()
+        for name, word, tip in PAGES:
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.setToolTip(tip)
+            button.setProperty("page", True)
+            button.setProperty("side", True)
+            button.clicked.connect(lambda _c=False, n=name: self.choose(n))
+            group.addButton(button)
+            row.addWidget(button, 1)
+            self.buttons[name] = button
+            self._stack.addWidget(self._parts[name])
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(head)
+        box.addWidget(self._stack, 1)
+        self.setMinimumWidth(292)
+        self.choose("now")
+
+    @property
+    def page(self) -> str:
+        return next(name for name, button in self.buttons.items() if button.isChecked())
+
+    def choose(self, name: str) -> None:
+        """Show a page."""
+        self.buttons[name].setChecked(True)
+        self._stack.setCurrentWidget(self._parts[name])
+        self.page_changed.emit(name)
+
+    def set_palette(self, palette: Palette) -> None:
+        for part in self._parts.values():
+            part.set_palette(palette)  # type: ignore[attr-defined]
