@@ -247,3 +247,26 @@ def test_the_position_is_shown_as_the_control_shows_it(prove_text: Callable[...,
     assert now is not None
     assert now.work == pytest.approx((1.0, 1.0, 30.0))
     assert now.tip_commanded == now.tip_real == pytest.approx(35.0)
+
+
+@pytest.mark.parametrize(
+    ("text", "side", "axis", "gap"),
+    [
+        ("X50. Y-18.\nZ2.\nG1 Z-3. F300\nY30.\n", "front", "Y", 13.0),
+        ("X120. Y30.\nZ-3.\nG1 X50. F300\n", "right", "X", 15.0),
+        ("X-20. Y30.\nG1 Z-3. F300\nX-12.\nX20.\n", "left", "X", 15.0),
+    ],
+)
+def test_a_tool_that_comes_in_from_the_side_says_from_where(
+    prove_text: Callable[..., Proof], text: str, side: str, axis: str, gap: float
+) -> None:
+    """The plate is 100 x 60 from the zero, the cutter's radius 5: the gap is what is left between them."""
+    (approach,) = prove_text(START + text + "G0 Z50.\nM5\nM30\n").approaches
+    said = approach.evidence
+    assert (said["side"], said["side_axis"], said["side_mm"]) == (side, axis, pytest.approx(gap))
+    assert f"from the {side} along {axis}" in approach.message
+
+
+def test_a_tool_that_comes_down_over_the_stock_has_no_side(prove_text: Callable[..., Proof]) -> None:
+    (approach,) = prove_text(START + "X50. Y30.\nG1 Z-3. F300\nG0 Z50.\nM5\nM30\n").approaches
+    assert "side_mm" not in approach.evidence

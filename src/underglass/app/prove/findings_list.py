@@ -142,6 +142,9 @@ class FindingDelegate(QStyledItemDelegate):
             height = float(finding.evidence["height_mm"] or 0.0)
             side = "above" if height >= 0.0 else "below"
             said = f"T{finding.tool} comes in {show_length(abs(height), self.unit)} {self.unit} {side} stock"
+            if "side_mm" in finding.evidence:
+                off = show_length(float(finding.evidence["side_mm"] or 0.0), self.unit)
+                said += f"\nand {finding.evidence['side_axis']} from the {finding.evidence['side']}, {off} off"
             return [(said, self.palette_.quiet, 12)]
         where = f"{finding.severity.word} · line {finding.line} · {show_clock(finding.time_s)}{tool}"
         reason = finding.evidence.get("accepted")

@@ -6,13 +6,18 @@ Codes: first-approach, short-reach, units-suspect.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.finding import Finding
 from underglass.core.proof.rules.context import Context
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import MM_PER_INCH
+
+_LOOK = 200
+"""Moves that are looked through for the way in: no tool walks round the stock for longer."""
 
 _ABOUT = 1.25
 """A program that fits its stock is seldom smaller or larger than it by more than this, both ways alike."""
@@ -44,16 +49,64 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
         x, y, z = motions.state_of(move).shown((float(place[0]), float(place[1]), float(place[2])))
         height = float(place[2]) - tool.length - top
         where = f"{context.length(abs(height))} {'above' if height >= 0.0 else 'below'} the stock's top"
-        place = f"X {context.figure(x)} Y {context.figure(y)} Z {context.figure(z)}"
+        said = f"X {context.figure(x)} Y {context.figure(y)} Z {context.figure(z)}"
+        evidence: dict[str, float | int | str | bool | None] = {"height_mm": height, "x_mm": x, "y_mm": y, "z_mm": z}
+        low = np.flatnonzero(motions.end[move:, 2] - tool.length < top - TOLERANCES.chord_mm)
+        deep = move + int(low[0]) if len(low) else len(motions)
+        mine = deep < len(motions) and motions.state_of(deep).tool == event.tool
+        beside = _beside(context, deep, tool.profile.radius) if mine else None
+        aside = ""
+        if beside is not None:
+            # Down beside the stock: the way in is sideways, and to be watched as well.
+            aside = f"; it then comes in from the {beside.side} along {beside.axis} in line {beside.line}, from {context.length(beside.gap)} off the stock"
+            evidence |= {"side_mm": beside.gap, "side": beside.side, "side_axis": beside.axis, "side_line": beside.line}
         yield Finding(
             "first-approach",
             int(motions.line[move]),
-            f"{context.tool_words(event.tool)} comes down to {where}, at {place}",
-            "at the machine, hold here and compare the height by eye before going on",
+            f"{context.tool_words(event.tool)} comes down to {where}, at {said}{aside}",
+            "at the machine, hold here and compare the height by eye before going on"
+            + (f"; hold again before line {beside.line} and compare the distance" if beside is not None else ""),
             tool=event.tool,
             move=move,
-            evidence={"height_mm": height, "x_mm": x, "y_mm": y, "z_mm": z},
+            evidence=evidence,
         )
+
+
+class _Beside(NamedTuple):
+    """How far the cutter stands off the nearest side of the stock, mm, and the line that goes in from there."""
+
+    gap: float
+    side: str
+    axis: str
+    line: int
+
+
+def _beside(context: Context, move: int, radius: float) -> _Beside | None:
+    """Where a tool that came down beside the stocks goes in; None over one of them, or where it never does."""
+    motions = context.motions
+    tool = motions.state_of(move).tool
+
+    def gaps(place: NDArray[np.float64]) -> tuple[float, str, str]:
+        best = (np.inf, "", "")
+        for stock in context.job.bench.stocks:
+            x, y, _z = stock.frame.into(place[None, :])[0]
+            wide, deep, _high = stock.extent
+            sides = ((-x, "left", "X"), (x - wide, "right", "X"), (-y, "front", "Y"), (y - deep, "back", "Y"))
+            best = min(best, max((float(off) - radius, side, axis) for off, side, axis in sides))
+        return best
+
+    gap, side, axis = gaps(motions.end[move])
+    if gap <= TOLERANCES.chord_mm:
+        return None
+    for later in range(move + 1, min(len(motions), move + _LOOK)):
+        if motions.state_of(later).tool != tool or motions.end[later, 2] > motions.end[move, 2] + TOLERANCES.chord_mm:
+            return None
+        # A pass may go right across and end as far off on the other side.
+        way = min(gaps(np.array(motions.at(later, share)))[0] for share in (0.25, 0.5, 0.75, 1.0))
+        if way < gap - TOLERANCES.chord_mm:
+            return _Beside(gap, side, axis, int(motions.line[later]))
+        gap, side, axis = gaps(motions.end[later])
+    return None
 
 
 def _short(context: Context) -> Iterator[Finding]:
