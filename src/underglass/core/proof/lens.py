@@ -87,6 +87,8 @@ class Lens:
     corners: tuple[CornerSeen, ...]
     words: tuple[str, ...]
     troubles: tuple[str, ...]
+    lookahead: int
+    """How many blocks ahead the control looks for the next corner."""
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -380,6 +382,7 @@ class _Looking:
             self.s.side, self.s.where, self.told, self.real, self.overrun, self.closed, self.s.switched_on_line,
             (min(lines), max(lines)), tuple(programmed), tuple(self.centre), swept, tuple(patches),
             tuple(self._corners(elements)), tuple(self._words()), tuple(dict.fromkeys(self.troubles)),
+            self.proof.job.control.lookahead,
         )  # fmt: skip
 
 

@@ -222,7 +222,7 @@ def _motion(proof: Proof | None, line: int, unit: Unit) -> str:
     start, end = state.work(motions.at(m, 0.0)), state.work(motions.at(m, 1.0))
     changed = [k for k in range(3) if abs(end[k] - start[k]) > 1e-6]
     where = " ".join(f"{'XYZ'[k]} {show_length(end[k], unit)}" for k in changed)
-    length = f"{show_length(float(motions.lengths()[m]), unit)} {unit}"
+    length = f"{show_length(motions.length_of(m), unit)} {unit}"
     if proof.run.motions.events and any(e.line == line and e.kind == "tool-change" for e in motions.events):
         return ""
     if kind == Kind.RAPID:
