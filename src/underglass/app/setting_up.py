@@ -23,6 +23,8 @@ class SettingUp(QObject):
     def __init__(self, window: MainWindow) -> None:
         super().__init__(window)
         self._window = window
+        self._setup_at = -1
+        """The program's revision at which the setup was changed last."""
         place, document = window.setup, window.document
         place.line_chosen.connect(self._on_line)
         place.trouble.connect(window.say_trouble)
@@ -37,6 +39,7 @@ class SettingUp(QObject):
     def _on_setup_changed(self) -> None:
         """A change of the setup is proved; one made elsewhere than in Setup says so and can be taken back."""
         window, history = self._window, self._window.document.history
+        self._setup_at = window.document.buffer.revision
         if window.place == "setup":
             window.say_trouble("")
             window.prove()
@@ -58,9 +61,13 @@ class SettingUp(QObject):
         self._window.setup.choose(page)
 
     def undo(self, way: int = -1) -> None:
-        """Take back, or make again, the last change: of the setup in Setup, of the program elsewhere."""
+        """Take back, or make again, the last change: of the setup in Setup, of the program in Write, of either in Prove."""
         window = self._window
-        if window.place != "setup":
+        history = window.document.history
+        # Where a finding was mended in the control, and nothing typed since, that is the last change.
+        latest = window.place == "prove" and self._setup_at == window.document.buffer.revision
+        mine = latest and (history.at > 0 if way < 0 else history.at < len(history.steps))
+        if window.place != "setup" and not mine:
             if way < 0:
                 window.editor.undo()
             else:

@@ -30,6 +30,7 @@ class ShowPanel(QFrame):
         self._palette = palette
         self.setObjectName("floating")
         self._known: object = None
+        self._where = (12, 46, 400)
         self.colouring = QComboBox()
         self.colouring.setAccessibleName("What the colours of cut faces say")
         for name, word in COLOURINGS:
@@ -97,6 +98,8 @@ class ShowPanel(QFrame):
 
     def fit(self, x: int, y: int, room: int) -> None:
         """As high as there is room for."""
+        self._where = (x, y, room)
+        self._inner.layout().activate()
         self.setGeometry(x, y, _WIDE, max(80, min(self._inner.sizeHint().height() + 4, room)))
 
     def refresh(self) -> None:
@@ -117,6 +120,7 @@ class ShowPanel(QFrame):
         if section is not None:
             self.at.show_value(section.at, self._glass.units)
         self._list_paths()
+        self.fit(*self._where)
 
     def _list_paths(self) -> None:
         """A box for every tool and, where they are more than the tools, every operation: its path shown or hidden."""

@@ -30,6 +30,7 @@ _KEY = (
     ("programmed", "programmed path"),
     ("centre", "the control's path of the centre"),
     ("edge", "the real cutter's edge"),
+    ("ahead", "what the control looks ahead"),
     ("left", "left standing"),
     ("bitten", "bitten into the part"),
 )
@@ -126,6 +127,7 @@ class LensView(QWidget):
             painter.setPen(QPen(colour, 1.4, style))
             painter.drawPath(self._path(patch.rings))
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        self._ahead(painter, lens)
         for leg in lens.programmed:
             chosen = leg.line == self.line
             wide = 3.2 if chosen else 1.6
@@ -142,6 +144,17 @@ class LensView(QWidget):
         self._sizes(painter, lens)
         self._key(painter)
         painter.end()
+
+    def _ahead(self, painter: QPainter, lens: Lens) -> None:
+        """What the control already knows while it makes the chosen element: a broad wash along the elements ahead."""
+        at = next((k for k, leg in enumerate(lens.programmed) if leg.line == self.line), None)
+        if at is None:
+            return
+        colour = QColor(self.palette_.active)
+        colour.setAlphaF(0.16)
+        painter.setPen(QPen(colour, 11.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        for leg in lens.programmed[at + 1 : at + 1 + lens.lookahead]:
+            painter.drawPolyline(self._polyline(leg.points))
 
     def _region(self, region: object) -> QPainterPath:
         pieces = [piece for piece in shapely.get_parts(region) if piece.geom_type == "Polygon"]
@@ -214,17 +227,22 @@ class LensView(QWidget):
         p = self.palette_
         painter.setFont(words_font(12))
         x, y = 16.0, self.height() - 16.0 - 18 * len(_KEY)
+        colours = {
+            "programmed": p.text, "centre": p.belief, "edge": p.feed, "ahead": p.active, "left": p.caution,
+            "bitten": p.fault,
+        }  # fmt: skip
         for kind, words in _KEY:
-            colour = {"programmed": p.text, "centre": p.belief, "edge": p.feed, "left": p.caution, "bitten": p.fault}[
-                kind
-            ]
+            colour = colours[kind]
             pen = QPen(QColor(colour), 2.0)
             if kind == "centre":
                 pen = QPen(QColor(colour), 2.4, Qt.PenStyle.CustomDashLine, Qt.PenCapStyle.RoundCap)
                 pen.setDashPattern([0.1, 2.2])
             fill = QColor(colour)
             fill.setAlphaF(0.45)
-            if kind in ("left", "bitten"):
+            if kind == "ahead":
+                fill.setAlphaF(0.16)
+                painter.fillRect(QRectF(x, y + 3, 26, 10), fill)
+            elif kind in ("left", "bitten"):
                 painter.setPen(
                     QPen(QColor(colour), 1.4, Qt.PenStyle.DashLine if kind == "left" else Qt.PenStyle.SolidLine)
                 )
