@@ -235,8 +235,9 @@ class StopPage(ProvePage):
         proof = self.document.proof
         if proof is None or not self.by.value:
             return
-        move, _share = proof.timing.locate(self.document.moment)
-        offset = proof.motions.state_of(move).offset
+        offset = next(iter(proof.job.bench.zero), "G54")
+        if len(proof.motions):
+            offset = proof.motions.state_of(proof.timing.locate(self.document.moment)[0]).offset
         axis = self.axis.currentText().lower()
         self._change(f"shifted {offset} {axis.upper()}", offset, self.by.value, axis)
         self.by.show_value(None, self.document.units)
