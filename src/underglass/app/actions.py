@@ -40,7 +40,11 @@ def make_actions(w: MainWindow) -> None:
     add("Save the program and its job", w.save, QKeySequence.StandardKey.Save)
     add("Save the program as…", w.filing.ask_save_as, QKeySequence.StandardKey.SaveAs)
     add("Save the job as…", w.filing.ask_save_job_as)
-    for name, words in (("vent-bracket-slip", "demo with one slip"), ("vent-bracket", "clean demo")):
+    for name, words in (
+        ("vent-bracket-slip", "demo with one slip"),
+        ("vent-bracket", "clean demo"),
+        ("winder-cover", "demo with compensation"),
+    ):
         add(f"Open the {words}", lambda n=name: w.open_demo(n))
     add("Prove again", lambda: w.prove(at_once=True), "F5")
     add("Stop the proof", w.stop_proof, "Shift+F5")

@@ -111,6 +111,29 @@ def _setup(window: MainWindow) -> None:
         loop.exec()
 
 
+def _section(window: MainWindow) -> None:
+    """Sawn through the pocket's boss, faces by how hard they were cut."""
+    window.glass.view("corner")
+    window.document.set_moment(178.0)
+    window.glass.show_with(colouring="load", tool=False)
+    window.glass.sawing.choose(1)
+    window.beside.choose("whole")
+
+
+def _lens(window: MainWindow) -> None:
+    """What a retreat with compensation on leaves, close up."""
+    window.glass.sawing.choose(None)
+    window.glass.show_with(colouring="tool", tool=True)
+    window.open(copy_demo("winder-cover"))
+    _settle(window)
+    finding = next(f for f in window.document.proof.troubles if f.code == "comp-exit-remains")  # type: ignore[union-attr]
+    window.document.select_finding(finding)
+    window.beside.choose("lens")
+    view = window.beside.lens.view
+    _settle(window)
+    view.look_at((60.0, 3.0), 9.0)
+
+
 def _hand_over(window: MainWindow) -> None:
     page = window.file_page
     window.go_to_place("hand-over")
@@ -126,7 +149,18 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "prove-crash", lambda: window.open(copy_demo("vent-bracket-slip"))
     yield "prove-clean", lambda: window.open(copy_demo("vent-bracket"))
     yield "prove-pocket", lambda: (window.editor.go_to(66), window.document.select_line(66))
-    yield "prove-loupe", lambda: _close_up(window)
+    yield "prove-section", lambda: _section(window)
+    yield "prove-lens", lambda: (window.set_colours(NIGHT), _lens(window))
+    yield (
+        "prove-loupe",
+        lambda: (
+            window.set_colours(DAY),
+            window.beside.choose("now"),
+            window.open(copy_demo("vent-bracket")),
+            _settle(window),
+            _close_up(window),
+        ),
+    )
     yield "write", lambda: (window.glass.view("corner"), window.go_to_page("here"), window.editor.go_to(95))
     yield "write-words", lambda: _words(window)
     yield "write-fill-in", lambda: _fill_in(window)

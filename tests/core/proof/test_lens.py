@@ -119,3 +119,26 @@ def test_a_line_before_the_first_contour_leads_to_it_and_one_after_the_last_to_n
 def test_a_cutter_too_large_for_the_corner_is_told(prove_text: Prove) -> None:
     lens = lens_of(prove_text(pocket(18.0, 14.0)), told=9.5)
     assert lens.troubles
+
+
+def test_what_another_pass_takes_is_not_left(prove_text: Prove) -> None:
+    """The cusp of a retreat, and a straight pass beside the contour that takes it away."""
+    alone = lens_of(prove_text(retreat(90.0)))
+    beside = "G0 X30. Y3.\nG1 Z-3. F200\nX70. F400\nG0 Z50.\nM5"
+    after = lens_of(prove_text(retreat(90.0).replace("G40\nM5", "G40\n" + beside)))
+    assert [p.what for p in alone.patches] == ["left"] and not after.patches
+    higher = lens_of(prove_text(retreat(90.0).replace("G40\nM5", "G40\n" + beside.replace("Z-3.", "Z-2."))))
+    assert [p.size for p in higher.patches] == pytest.approx([p.size for p in alone.patches])
+
+
+def test_the_demos_caution_is_the_lenss(tmp_path) -> None:  # type: ignore[no-untyped-def]
+    from underglass.core.files.demo import copy_demo
+    from underglass.core.files.load import load
+    from underglass.core.proof.prove import prove
+
+    job, source, _path = load(copy_demo("winder-cover", tmp_path))
+    proof = prove(job, source)
+    (finding,) = [f for f in proof.findings if f.code == "comp-exit-remains"]
+    assert [f.severity.word for f in proof.troubles] == ["note", "caution"]  # D12 is accepted, with its reason
+    left = [p for p in lens_of(proof, finding.line).patches if p.what == "left"]
+    assert left[0].size == pytest.approx(float(finding.evidence["remains_mm"]), abs=3e-3)

@@ -14,7 +14,7 @@ from underglass.app.prove.lens_view import LensView
 from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.control.motions import PLANE_AXES
-from underglass.core.proof.lens import Lens, Place, look, place_of
+from underglass.core.proof.lens import Lens, Place, cut_by_others, look, place_of
 from underglass.core.units import show_length
 
 _STEPS = 400
@@ -64,8 +64,10 @@ class LensPage(ProvePage):
         self.view.line_picked.connect(document.select_line)
         self.lens: Lens | None = None
         self._place: Place | None = None
+        self._others_of: tuple[object, Place] | None = None
+        self._others: object = None
         self._proof: object = self  # nothing has been looked at yet
-        self.told = Try("D, as a diameter", self._on_tried)
+        self.told = Try("D (diameter)", self._on_tried)
         self.real = Try("Real diameter", self._on_tried)
         self.over = Try("Overrun", self._on_tried)
         self.back = QPushButton("As it holds")
@@ -131,7 +133,10 @@ class LensPage(ProvePage):
             return
         halves = [one.value / 2.0 if one.value is not None else None for one in (self.told, self.real)]
         halves = [h if h is None or h > 0.0 else 0.0 for h in halves]
-        self.lens = look(proof, self._place, halves[0], halves[1], max(self.over.value or 0.0, 0.0))
+        if self._others_of != (proof, self._place):
+            self._others_of, self._others = (proof, self._place), cut_by_others(proof, self._place)
+        over = max(self.over.value or 0.0, 0.0)
+        self.lens = look(proof, self._place, halves[0], halves[1], over, self._others)
         self._show(self.lens)
 
     def _tip(self) -> tuple[float, float] | None:

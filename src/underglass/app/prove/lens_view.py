@@ -80,6 +80,11 @@ class LensView(QWidget):
         self._scale = min((self.width() - 60) / max(x1 - x0, 1e-6), (self.height() - 150) / max(y1 - y0, 1e-6))
         self.update()
 
+    def look_at(self, place: tuple[float, float], pixels: float) -> None:
+        """A place in the middle, so many pixels a millimetre."""
+        self._middle, self._scale = np.array(place), pixels
+        self.update()
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.fit()
 

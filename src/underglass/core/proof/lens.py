@@ -4,7 +4,7 @@ Glossary (element, entry, contour, lead: see ``control.stretch``; run: see ``lev
     told      the radius that the control reckons with: half of D, or D itself, as its profile says
     real      the radius of the cutter that is in the spindle
     swept     what the real cutter covers on the control's path
-    left      what it should have cut beside the contour and did not
+    left      what it should have cut beside the contour and did not, and no other move cuts
     bitten    what it cut beyond the contour
     overrun   how far the contour is run past its beginning before the tool leaves
 
@@ -27,11 +27,23 @@ from underglass.core.control.compensate import Compensator, Corner, Element, Poi
 from underglass.core.control.motions import PLANE_AXES, Kind
 from underglass.core.control.stretch import Stretch
 from underglass.core.language.block import Block, read_block
-from underglass.core.proof.level_runs import RING, Floats, Region, arc_points, area_of, element_points, level_runs
+from underglass.core.proof.level_runs import (
+    LEVEL_MM,
+    RING,
+    Floats,
+    Region,
+    arc_points,
+    area_of,
+    element_points,
+    level_runs,
+)
 from underglass.core.proof.proof import Proof
 
 Role = Literal["entry", "lead in", "contour", "lead out", "overrun", "exit"]
 _SEEN_MM = 0.005
+_MOST_OTHERS = 4000
+"""Moves near one contour that are looked at; more would not be waited for."""
+
 _SMOOTH = 1e-3
 """Sine of the angle below which a corner is none: a micrometre on a millimetre."""
 
@@ -132,20 +144,67 @@ def _exit_line(proof: Proof, stretch: Stretch) -> int:
 
 
 def look(
-    proof: Proof, place: Place, told: float | None = None, real: float | None = None, overrun: float = 0.0
+    proof: Proof,
+    place: Place,
+    told: float | None = None,
+    real: float | None = None,
+    overrun: float = 0.0,
+    others: Region | None = None,
 ) -> Lens:
-    """The run with the radii that hold, or with others tried in their place. mm."""
+    """The run with the radii that hold, or with others tried in their place. mm.
+
+    ``others``: what ``cut_by_others`` gave for this place; worked out here where it is not given.
+    """
     stretch = proof.run.stretches[place.stretch]
-    return _Looking(proof, stretch, place, told, real, overrun).lens()
+    covered = cut_by_others(proof, place) if others is None else others
+    return _Looking(proof, stretch, place, told, real, overrun, covered).lens()
+
+
+def cut_by_others(proof: Proof, place: Place) -> Region:
+    """What all other moves cut near a run, at its depth or deeper, with the real tools: nothing of it is left standing."""
+    motions, stretch = proof.motions, proof.run.stretches[place.stretch]
+    if stretch.plane != 17:
+        return shapely.Polygon()
+    run = level_runs(stretch, motions)[place.run]
+    rows = slice(run.first, run.last + 1)
+    first, last = int(stretch.first[run.first]), int(stretch.last[run.last])
+    low = np.minimum(stretch.start[rows], stretch.end[rows]).min(axis=0) - 2.0 * stretch.radius
+    high = np.maximum(stretch.start[rows], stretch.end[rows]).max(axis=0) + 2.0 * stretch.radius
+    length = np.array([t.length for t in proof.tool_table.tools] + [0.0])[proof.tool_row]
+    flat = np.array([t.profile.flat for t in proof.tool_table.tools] + [0.0])[proof.tool_row]
+    own = float(length[min(first, len(motions) - 1)])
+    tip = np.maximum(motions.start[:, 2], motions.end[:, 2]) - length
+    bulge = (np.where(motions.sweep != 0.0, 2.0 * motions.radius(), 0.0) + flat)[:, None]
+    near = (tip <= run.z - own + LEVEL_MM) & (flat > 0.0) & (motions.dwell == 0.0)
+    near &= (np.minimum(motions.start, motions.end)[:, :2] - bulge <= high).all(axis=1)
+    near &= (np.maximum(motions.start, motions.end)[:, :2] + bulge >= low).all(axis=1)
+    near[first:last] = False
+    if stretch.end_move < len(motions) and run.last == len(stretch) - 1:
+        near[stretch.end_move] = False
+    shift = np.array(stretch.shift[:2])
+    ways = []
+    for m in np.flatnonzero(near)[:_MOST_OTHERS].tolist():
+        a, b, turn = motions.start[m, :2], motions.end[m, :2], float(motions.sweep[m])
+        level = turn != 0.0 and motions.plane[m] == 17
+        points = arc_points(a, b, motions.centre[m, :2], turn) if level else np.array([a, b])
+        ways.append(shapely.buffer(shapely.LineString(points - shift), float(flat[m]), quad_segs=RING))
+    return shapely.union_all(ways) if ways else shapely.Polygon()
 
 
 class _Looking:
     """Makes the control's path anew from the programmed elements, so that other radii and an overrun can be tried."""
 
     def __init__(
-        self, proof: Proof, stretch: Stretch, place: Place, told: float | None, real: float | None, overrun: float
+        self,
+        proof: Proof,
+        stretch: Stretch,
+        place: Place,
+        told: float | None,
+        real: float | None,
+        overrun: float,
+        covered: Region,
     ) -> None:
-        self.proof, self.s = proof, stretch
+        self.proof, self.s, self.covered = proof, stretch, covered
         run = level_runs(stretch, proof.motions)[place.run]
         u, v, _w = PLANE_AXES[stretch.plane]
         self.shift = np.array([stretch.shift[u], stretch.shift[v]])
@@ -291,7 +350,7 @@ class _Looking:
         line, to_cut, to_stay = self._bands(path)
         out = []
         for what, region in (
-            ("left", shapely.difference(to_cut, swept)),
+            ("left", shapely.difference(shapely.difference(to_cut, swept), self.covered)),
             ("bitten", shapely.intersection(to_stay, swept)),
         ):
             for piece in shapely.get_parts(area_of(region)):
