@@ -83,7 +83,7 @@ def test_the_lens_takes_the_glasss_room_and_its_sliders_try(plain: Callable[...,
     qtbot.mouseClick(lens.view, Qt.MouseButton.LeftButton, pos=at)
     assert window.document.line == 10
     lens.back.click()
-    assert lens.lens.real == 5.0
+    qtbot.waitUntil(lambda: lens.lens.real == 5.0)
     assert not lens.view.grab().isNull()
     window.document.select_line(18)
     qtbot.waitUntil(lambda: lens.lens is None)

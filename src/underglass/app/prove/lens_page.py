@@ -7,6 +7,7 @@ import html
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QWidget
 
+from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
 from underglass.app.parts.basic import rich
 from underglass.app.parts.number_field import NumberField
@@ -15,6 +16,8 @@ from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.control.motions import PLANE_AXES
 from underglass.core.proof.lens import Lens, Place, cut_by_others, look, place_of
+from underglass.core.proof.level_runs import Region
+from underglass.core.proof.proof import Proof
 from underglass.core.units import show_length
 
 _STEPS = 400
@@ -64,8 +67,10 @@ class LensPage(ProvePage):
         self.view.line_picked.connect(document.select_line)
         self.lens: Lens | None = None
         self._place: Place | None = None
-        self._others_of: tuple[object, Place] | None = None
-        self._others: object = None
+        self._others: tuple[tuple[Proof, Place], Region] | None = None
+        self._work = Background("lens", self)
+        self._work.done.connect(self._on_seen)
+        self._work.failed.connect(lambda why: self.said.setText(html.escape(why)))
         self._proof: object = self  # nothing has been looked at yet
         self.told = Try("D (diameter)", self._on_tried)
         self.real = Try("Real diameter", self._on_tried)
@@ -122,6 +127,7 @@ class LensPage(ProvePage):
         for one in (self.head, self.told, self.real, self.over, self.back):
             one.setVisible(proof is not None and self._place is not None)
         if proof is None or self._place is None:
+            self._work.cancel()
             self.lens = None
             empty = (
                 "No radius compensation from here on: nothing for the lens."
@@ -133,11 +139,26 @@ class LensPage(ProvePage):
             return
         halves = [one.value / 2.0 if one.value is not None else None for one in (self.told, self.real)]
         halves = [h if h is None or h > 0.0 else 0.0 for h in halves]
-        if self._others_of != (proof, self._place):
-            self._others_of, self._others = (proof, self._place), cut_by_others(proof, self._place)
         over = max(self.over.value or 0.0, 0.0)
-        self.lens = look(proof, self._place, halves[0], halves[1], over, self._others)
-        self._show(self.lens)
+        asked, known = (proof, self._place), self._others
+
+        def work(_cancelled: Cancel) -> object:
+            # What other passes cut is the same whatever is tried.
+            others = (
+                known[1]
+                if known is not None and known[0][0] is asked[0] and known[0][1] == asked[1]
+                else cut_by_others(*asked)
+            )
+            return asked, others, look(*asked, halves[0], halves[1], over, others)
+
+        self._work.ask(work)
+
+    def _on_seen(self, answer: object) -> None:
+        assert isinstance(answer, tuple)
+        asked, others, lens = answer
+        if asked[0] is self.document.proof and asked[1] == self._place:
+            self._others, self.lens = (asked, others), lens
+            self._show(lens)
 
     def _tip(self) -> tuple[float, float] | None:
         """The cutter's centre now, in the plane's axes under the stretch's offset; None while another stretch runs."""

@@ -76,7 +76,7 @@ class RunsPage(ProvePage):
         elif self._of is None or self._of[0] is not held or self._of[1] is not proof:
             self._of = (held, proof)
 
-            def work(_cancelled: Cancel, asked: tuple[Proof, Proof] = (held, proof)) -> object:
+            def work(_cancelled: Cancel, asked: tuple[Proof, Proof] = self._of) -> object:
                 return asked, compare_proofs(*asked)
 
             self._work.ask(work)
@@ -89,7 +89,7 @@ class RunsPage(ProvePage):
 
     def _on_compared(self, answer: object) -> None:
         assert isinstance(answer, tuple)
-        if answer[0] == self._of:
+        if answer[0] is self._of:
             self.comparison = answer[1]
             self._show(answer[1])
 

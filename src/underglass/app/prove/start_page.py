@@ -51,7 +51,7 @@ class StartPage(ProvePage):
         elif self._of is None or self._of[0] is not proof or self._of[1] != line:
             self._of = (proof, line)
 
-            def work(_cancelled: Cancel, asked: tuple[Proof, int] = (proof, line)) -> object:
+            def work(_cancelled: Cancel, asked: tuple[Proof, int] = self._of) -> object:
                 return asked, restart(*asked)
 
             self._work.ask(work)
@@ -61,7 +61,7 @@ class StartPage(ProvePage):
     def _on_known(self, answer: object) -> None:
         assert isinstance(answer, tuple)
         asked, found = answer
-        if asked == self._of:
+        if asked is self._of:
             self.restart = found
             self._show(found)
 
