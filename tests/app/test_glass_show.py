@@ -235,3 +235,47 @@ def test_jobs_without_target_or_held_run_say_so(plain: Callable[..., MainWindow]
     for kind, words in (("target", "No target"), ("held", "No run is held")):
         window.glass.show_with(colouring=kind)
         assert words in window.glass.stage.colouring.legend(window.colours, "mm").title
+
+
+@pytest.mark.parametrize(("axis", "at", "above"), [(0, 52.0, True), (1, 22.0, False), (2, -1.5, True)])
+def test_what_a_sawn_stock_shows_is_what_its_mesh_sawn_by_trimesh_shows(
+    prove_text: Callable[..., Proof], axis: int, at: float, above: bool
+) -> None:
+    """The stock's closed skin, cut and capped by trimesh, is met by the same rays at the same places."""
+    from underglass.app.glass.showing import Showing
+    from underglass.app.glass.stage import Stage
+    from underglass.core.proof.measure import part_mesh
+
+    proof = prove_text(TWO_TOOLS)
+    stage = Stage()
+    stage.set_proof(proof)
+    stage.go(proof.timing.total)
+    section = Section(axis, at, above)
+    stage.show(Showing(section=section))
+    plane = np.array(section.plane())
+    vertices, faces = part_mesh(proof)
+    mesh = trimesh.Trimesh(vertices, faces)
+    origin = np.zeros(3)
+    origin[axis] = at
+    # What is kept lies on the side that the plane's normal does not point to.
+    sawn = trimesh.intersections.slice_mesh_plane(mesh, -plane[:3], origin, cap=False)
+    rng = np.random.default_rng(3)
+    agreed = met = 0
+    for _ in range(60):
+        start = np.array([50.0, 30.0, -5.0]) + rng.normal(size=3) * (10.0, 8.0, 3.0)
+        way = rng.normal(size=3)
+        way /= np.linalg.norm(way)
+        start = start - way * 300.0
+        hit = stage.surface(start, way)
+        places, _ray, _tri = sawn.ray.intersects_location([start], [way], multiple_hits=True)
+        along = (places - start) @ way if len(places) else np.zeros(0)
+        through = -(plane[:3] @ start + plane[3]) / (plane[:3] @ way)
+        # The cap: where the ray comes out of what is gone into solid stock.
+        if plane[:3] @ way < 0.0 and mesh.contains([start + way * (through + 1e-4)])[0]:
+            along = np.append(along, through)
+        if hit is None:
+            agreed += not len(along)
+            continue
+        met += 1
+        agreed += bool(len(along)) and abs(float(along.min()) - hit[0].distance) < 0.6
+    assert met > 25 and agreed >= 57  # a ray along a wall may meet the next cell

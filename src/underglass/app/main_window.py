@@ -9,11 +9,9 @@ from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QHBoxLayout,
     QMainWindow,
     QSplitter,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -25,6 +23,7 @@ from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
+from underglass.app.laying_out import lay_out
 from underglass.app.looking import Looking
 from underglass.app.parts.basic import Pages
 from underglass.app.parts.command_palette import CommandPalette
@@ -102,7 +101,10 @@ class MainWindow(QMainWindow):
         self._unfinished.setSingleShot(True)
         self._unfinished.setInterval(_HALF_TYPED_MS)
         self._unfinished.timeout.connect(self.prove)
-        self._lay_out()
+        self.middle, self.right, self.stack = QStackedWidget(), Pages(), QStackedWidget()
+        self.split, self.work = QSplitter(Qt.Orientation.Horizontal), QWidget()
+        self.glass_bar = GlassBar(self.glass, p, self.looking.ask_save)
+        lay_out(self)
         self._connect()
         self.looking.begin()
         make_actions(self)
@@ -123,70 +125,6 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentWidget(self.first_page)
 
     # -- put together ----------------------------------------------------------------------------------------------
-
-    def _lay_out(self) -> None:
-        middle = QWidget()
-        middle_box = QVBoxLayout(middle)
-        middle_box.setContentsMargins(0, 0, 0, 0)
-        middle_box.setSpacing(0)
-        self.middle = QStackedWidget()
-        self.middle.addWidget(self.glass)
-        self.middle.addWidget(self.side.print.view)
-        self.middle.addWidget(self.beside.lens.view)
-        middle_box.addWidget(self.middle)
-        self.glass_bar = GlassBar(self.glass, self.colours, self.looking.ask_save)
-        right = QSplitter(Qt.Orientation.Vertical)
-        right.setHandleWidth(1)
-        right.addWidget(self.beside)
-        right.addWidget(self.findings)
-        right.setStretchFactor(1, 1)
-        right.setCollapsible(0, False)
-        right.setCollapsible(1, False)
-        right.setSizes([392, 284])
-        self.right = Pages()
-        self.right.addWidget(right)
-        self.right.addWidget(self.side)
-        self.split = QSplitter(Qt.Orientation.Horizontal)
-        self.split.setHandleWidth(1)
-        for part in (self.program, middle, self.right):
-            self.split.addWidget(part)
-        self.split.setStretchFactor(1, 1)
-        self.split.setCollapsible(1, False)
-        strip = QWidget()
-        strip.setObjectName("tape")
-        strip.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        strip.setFixedHeight(84)
-        strip_row = QHBoxLayout(strip)
-        strip_row.setContentsMargins(0, 1, 0, 0)
-        strip_row.setSpacing(0)
-        strip_row.addWidget(self.transport)
-        strip_row.addWidget(self.tape, 1)
-        work = QWidget()
-        work_box = QVBoxLayout(work)
-        work_box.setContentsMargins(0, 0, 0, 0)
-        work_box.setSpacing(0)
-        work_box.addWidget(self.split, 1)
-        work_box.addWidget(strip)
-        self.stack = QStackedWidget()
-        self.stack.addWidget(work)
-        self.stack.addWidget(self.first_page)
-        self.stack.addWidget(self.file_page)
-        self.stack.addWidget(self.setup)
-        self.stack.addWidget(self.comparing.page)
-        self._work = work
-        body = QWidget()
-        body.setObjectName("body")
-        row = QHBoxLayout(body)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        row.addWidget(self.rail)
-        main = QVBoxLayout()
-        main.setSpacing(0)
-        main.addWidget(self.header)
-        main.addWidget(self.notice)
-        main.addWidget(self.stack, 1)
-        row.addLayout(main, 1)
-        self.setCentralWidget(body)
 
     def _connect(self) -> None:
         document = self.document
@@ -269,7 +207,7 @@ class MainWindow(QMainWindow):
     def _before_open(self) -> None:
         self.player.stop()
         self.prover.cancel()
-        self.stack.setCurrentWidget({"hand-over": self.file_page, "setup": self.setup}.get(self._place, self._work))
+        self.stack.setCurrentWidget({"hand-over": self.file_page, "setup": self.setup}.get(self._place, self.work))
 
     def open(self, path: Path) -> bool:
         """Open a job or a bare program. False, with a sentence in the window, where that cannot be done."""
@@ -446,7 +384,7 @@ class MainWindow(QMainWindow):
             self.stack.setCurrentWidget(self.file_page)
             self.file_page.name.setFocus()
             return
-        self.stack.setCurrentWidget(self._work)
+        self.stack.setCurrentWidget(self.work)
         self.right.setCurrentIndex(1 if name == "write" else 0)
         self._on_page_changed()
         self.split.setSizes(self._sizes[name])

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from underglass.app.document import Document
 from underglass.app.glass.camera import VIEWS, Camera
-from underglass.app.glass.closer import Closer, LoupeRequest
+from underglass.app.glass.closer import Closer
 from underglass.app.glass.measuring import Measuring
 from underglass.app.glass.overlay import Overlay
 from underglass.app.glass.photographs import Photographs
@@ -32,7 +32,7 @@ from underglass.app.glass.stage import Prepared, Stage
 from underglass.app.style.palette import Palette
 from underglass.core.proof.operations import Operation
 from underglass.core.proof.proof import Proof
-from underglass.core.removal.loupe import FACTOR, Loupe
+from underglass.core.removal.loupe import Loupe
 from underglass.core.units import Unit
 
 _CLICK_PIXELS = 4
@@ -42,13 +42,6 @@ _HALF_ABOVE_MS = 25.0
 _MOST_LINES_MOVING = 12_000
 _MOST_LINES_GATHERED = 40_000
 """While something moves only the path around the moment is drawn; a very long path is drawn whole once it is still."""
-
-_PIXELS_A_CELL = 3.0
-"""A cell larger than this many pixels shows its corners: then finer ones are worked out."""
-
-
-_FINEST = 100
-"""The loupe's cells are at most so many times finer."""
 
 
 class Glass(QOpenGLWidget):
@@ -234,45 +227,10 @@ class Glass(QOpenGLWidget):
     def _on_settled(self) -> None:
         self._moving = False
         self._gathered = 0
-        self._look_closer()
+        self.closer.look()
         self.update()
 
     # -- the loupe ---------------------------------------------------------------------------------------------------
-
-    def _look_closer(self) -> None:
-        """Zoomed in so far that cells show, ask for finer ones of what is seen."""
-        proof, stage = self._document.proof, self._stage
-        if proof is None or not self.show_solid or self.showing.section is not None or stage.alone is not None:
-            return
-        if stage.colouring is not None and not stage.colouring.follows_cut:
-            return
-        width, height = self.width(), self.height()
-        grid = [(x, y) for x in np.linspace(0.0, width, 5) for y in np.linspace(0.0, height, 5)]
-        seen = stage.window_seen([self._ray(QPointF(float(x), float(y))) for x, y in grid])
-        if seen is None:
-            return
-        stock, window = seen
-        j0, j1, i0, i1 = window
-        known = stage.loupe
-        if max((i1 - i0) / max(width, 1), (j1 - j0) / max(height, 1)) > 1.0 / _PIXELS_A_CELL:
-            if known is not None:
-                stage.drop_loupe()
-            return
-        margin = max(2, (j1 - j0) // 4, (i1 - i0) // 4)
-        shape = proof.stocks[stock].grid.shape
-        window = (
-            max(0, j0 - margin),
-            min(shape[0], j1 + margin),
-            max(0, i0 - margin),
-            min(shape[1], i1 + margin),
-        )
-        if known is not None and known[0] == stock and known[1].window == window:
-            return
-        # A cell of the loupe about as large as a pixel.
-        factor = int(np.clip(min(width / (i1 - i0), height / (j1 - j0)), FACTOR, _FINEST))
-        self.closer.ask(
-            LoupeRequest(stock, proof.stocks[stock], proof.job.bench.stocks[stock], window, *stage.moment(), factor)
-        )
 
     def _on_loupe_ready(self, stock: int, loupe: Loupe) -> None:
         if stock >= len(self._stage.cursors):

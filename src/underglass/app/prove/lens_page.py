@@ -86,7 +86,7 @@ class LensPage(ProvePage):
         self._tried = QTimer(self)
         self._tried.setSingleShot(True)
         self._tried.setInterval(15)
-        self._tried.timeout.connect(self._look)
+        self._tried.timeout.connect(self._look_anew)
         document.line_changed.connect(self.later)
         document.moment_changed.connect(self._on_moment)
 
@@ -94,7 +94,13 @@ class LensPage(ProvePage):
         """As the job has it."""
         for one in (self.told, self.real, self.over):
             one.value = None
-        self._look()
+        self._look_anew()
+
+    def _look_anew(self) -> None:
+        if self.document.proof is self._proof:
+            self._look()
+        else:
+            self.refresh()
 
     def set_palette(self, palette: Palette) -> None:
         super().set_palette(palette)
@@ -163,7 +169,7 @@ class LensPage(ProvePage):
     def _tip(self) -> tuple[float, float] | None:
         """The cutter's centre now, in the plane's axes under the stretch's offset; None while another stretch runs."""
         proof = self.document.proof
-        if proof is None or self._place is None or not len(proof.motions):
+        if proof is None or proof is not self._proof or self._place is None or not len(proof.motions):
             return None
         stretch = proof.run.stretches[self._place.stretch]
         move, share = proof.timing.locate(self.document.moment)
