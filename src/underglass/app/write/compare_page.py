@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import html
-import threading
-import traceback
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -20,10 +18,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from underglass.app.background import Background
 from underglass.app.parts.basic import label, rich
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
-from underglass.core.errors import Cancelled
 from underglass.core.language.align import Row, aligned, differing, groups
 from underglass.core.language.source import Source
 from underglass.core.proof.compare import Comparison
@@ -179,7 +177,6 @@ class ComparePage(QWidget):
     line_chosen = Signal(int)
     other_asked = Signal()
     compared = Signal(object)
-    _done = Signal(int, object)
 
     def __init__(self, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -190,7 +187,9 @@ class ComparePage(QWidget):
         self.a: Side | None = None
         self.b: Side | None = None
         self.found: Comparison | None = None
-        self._number = 0
+        self._work = Background("compare", self)
+        self._work.done.connect(self._on_done)
+        self._work.failed.connect(self._on_failed)
         self.view = DiffView(palette)
         self.view.line_chosen.connect(self.line_chosen)
         self.by_meaning = QCheckBox("only what a control cares for")
@@ -235,7 +234,6 @@ class ComparePage(QWidget):
         box.addWidget(self._names)
         box.addWidget(self.view, 1)
         box.addWidget(self.verdict)
-        self._done.connect(self._on_done)
 
     def set_palette(self, palette: Palette) -> None:
         self._palette = palette
@@ -252,37 +250,22 @@ class ComparePage(QWidget):
         )
         self.view.row = 0
         self._show_texts()
-        self._number += 1
-        number = self._number
         self._tell("Working out what the two do\u2026")
-
-        def work() -> None:
-            try:
-                answer: object = compare_jobs(a.job, a.source, b.job, b.source, lambda: number != self._number)
-            except Cancelled:
-                return
-            except ValueError as problem:
-                answer = str(problem)
-            except Exception:  # a fault of ours: the window must stay usable and say so
-                traceback.print_exc()
-                answer = "the comparison stopped at a fault of Under Glass itself; the details are on the terminal"
-            self._done.emit(number, answer)
-
-        threading.Thread(target=work, name="compare", daemon=True).start()
+        self._work.ask(lambda cancelled: compare_jobs(a.job, a.source, b.job, b.source, cancelled))
 
     def stop(self) -> None:
         """Let go of what is being worked out."""
-        self._number += 1
+        self._work.cancel()
 
-    def _on_done(self, number: int, answer: object) -> None:
-        if number != self._number:
-            return
-        if isinstance(answer, Comparison):
-            self.found = answer
-            self._tell()
-        else:
-            self._tell(str(answer)[:1].upper() + str(answer)[1:] + ".")
+    def _on_done(self, answer: object) -> None:
+        assert isinstance(answer, Comparison)
+        self.found = answer
+        self._tell()
         self.compared.emit(self.found)
+
+    def _on_failed(self, why: str) -> None:
+        self._tell(f"{why[:1].upper()}{why[1:]}.")
+        self.compared.emit(None)
 
     def _show_texts(self) -> None:
         if self.a is None or self.b is None:
