@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import Pages
+from underglass.app.parts.page_row import PageRow
 from underglass.app.prove.lens_page import LensPage
 from underglass.app.prove.now_panel import NowPanel
 from underglass.app.prove.runs_page import RunsPage
@@ -43,26 +44,12 @@ class ProveSide(QWidget):
         self._parts: dict[str, QWidget] = {
             "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "start": self.start,
         }  # fmt: skip
-        head = QWidget()
-        head.setObjectName("panelHead")
-        head.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        row = QHBoxLayout(head)
-        row.setContentsMargins(6, 3, 6, 3)
-        row.setSpacing(2)
-        self.buttons: dict[str, QPushButton] = {}
-        group = QButtonGroup(self)
+        head = PageRow(PAGES, narrow=True)
+        head.chosen.connect(self.choose)
+        self._row, self.buttons = head, head.buttons
         self._stack = Pages()
-        for name, word, tip in PAGES:
-            button = QPushButton(word)
-            button.setCheckable(True)
-            button.setToolTip(tip)
-            button.setProperty("page", True)
-            button.setProperty("side", True)
-            button.clicked.connect(lambda _c=False, n=name: self.choose(n))
-            group.addButton(button)
-            row.addWidget(button, 1)
-            self.buttons[name] = button
-            self._stack.addWidget(self._parts[name])
+        for part in self._parts.values():
+            self._stack.addWidget(part)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -73,7 +60,7 @@ class ProveSide(QWidget):
 
     @property
     def page(self) -> str:
-        return next(name for name, button in self.buttons.items() if button.isChecked())
+        return self._row.page
 
     def choose(self, name: str) -> None:
         """Show a page."""

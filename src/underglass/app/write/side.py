@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
+from underglass.app.parts.page_row import PageRow
 from underglass.app.style.palette import Palette
 from underglass.app.write.fill_panel import FillPanel
 from underglass.app.write.here_panel import HerePanel
@@ -47,26 +48,12 @@ class WriteSide(QWidget):
         self._parts = {
             "here": self.here, "fill": self.fill, "reckon": self.reckon, "print": self.print, "texts": self.texts,
         }  # fmt: skip
+        head = PageRow(PAGES)
+        head.chosen.connect(self.choose)
+        self._row, self.buttons = head, head.buttons
         self._stack = QStackedWidget()
-        head = QWidget()
-        head.setObjectName("panelHead")
-        head.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        row = QHBoxLayout(head)
-        row.setContentsMargins(8, 3, 8, 3)
-        row.setSpacing(4)
-        self.buttons: dict[str, QPushButton] = {}
-        group = QButtonGroup(self)
-        for name, word, tip in PAGES:
-            button = QPushButton(word)
-            button.setCheckable(True)
-            button.setToolTip(tip)
-            button.setProperty("page", True)
-            button.clicked.connect(lambda _c=False, n=name: self.choose(n))
-            group.addButton(button)
-            row.addWidget(button)
-            self.buttons[name] = button
-            self._stack.addWidget(self._parts[name])
-        row.addStretch(1)
+        for part in self._parts.values():
+            self._stack.addWidget(part)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -82,7 +69,7 @@ class WriteSide(QWidget):
 
     @property
     def page(self) -> str:
-        return next(name for name, button in self.buttons.items() if button.isChecked())
+        return self._row.page
 
     def choose(self, name: str) -> None:
         """Show a page."""
