@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from tests.core.proof.test_lens import pocket
 from tests.core.proof.test_stops import TEXT
 from underglass.app.main_window import MainWindow
 from underglass.app.prove.side import PAGES
+from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
 
 WRONG = (
@@ -228,3 +230,22 @@ def test_a_chosen_finding_shows_its_place(slip: MainWindow, qtbot: QtBot) -> Non
     assert len(shades) > 10
     index = slip.findings.list.currentIndex()
     assert slip.findings.list.visualRect(index).height() > 200
+
+
+def test_at_a_stop_the_register_that_can_still_help_is_offered_first(
+    opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot
+) -> None:
+    """The demo with compensation: roughed with D12, measured at M1, finished with D2. Corrected, the finish comes to size."""
+    window = opened(copy_demo("winder-cover", tmp_path / "demo"))
+    window.beside.choose("stop")
+    page = window.beside.stop
+    page.refresh()
+    window.document.set_moment(page.found[0].time_s)
+    qtbot.waitUntil(lambda: page.register.count() > 0)
+    assert page.register.currentText() == "D2"
+    page.measured.enter("80.5")
+    page.wanted.enter("80.6")
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        page.correct.click()
+    finished = [s for s in window.document.proof.run.stretches if s.switched_on_line == 33]
+    assert finished[0].radius == pytest.approx(6.05)

@@ -257,3 +257,26 @@ def test_what_was_chosen_is_there_the_next_time(plain: Callable[..., MainWindow]
     assert again.transport.kinds["tool"].isChecked()
     assert not again.glass.showing.rapids and again.glass.showing.ghost
     again.close()
+
+
+def test_the_panels_switches_change_time_and_stops(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(STOPS)
+    before = window.tape.total
+    feeds = float(window.document.proof.timing.duration[~window.document.proof.motions.rapid()].sum())
+    assert window.transport.panel.text() == "F 100 %"
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.transport.overrides["feed_override"].enter("50")
+    # At half the feed the feed moves take nearly twice as long: only starting and stopping does not.
+    assert before + 0.9 * feeds < window.tape.total < before + 1.1 * feeds
+    assert window.transport.panel.text() == "F 50 %"
+    window.transport.overrides["feed_override"].enter("1000")
+    assert window.transport.overrides["feed_override"].bad and window.document.job.switches.feed_override == 0.5
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.transport.flags["optional_stop"].trigger()
+    assert [e.kind for e in window.document.proof.motions.events].count("optional-stop") == 0
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.setting_up.undo()
+    assert window.transport.flags["optional_stop"].isChecked()
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.setting_up.undo()
+    assert window.tape.total == pytest.approx(before) and window.transport.panel.text() == "F 100 %"

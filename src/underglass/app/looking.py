@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 from underglass.app.glass.saving import KINDS, Animation, save_picture, save_stock
 from underglass.app.prove.findings_list import PICTURE
 from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST, SPEEDS
-from underglass.core.errors import UnderGlassError
+from underglass.core.errors import BadEntry, UnderGlassError
 from underglass.core.finding import Finding
 from underglass.core.proof.fixes import Fix, RegisterFix
 from underglass.core.proof.halts import HALTS
@@ -55,6 +55,9 @@ class Looking(QObject):
         """Once the window is laid out: menus, and what was set the last time."""
         w = self._window
         w.tape.fill_menu = self.fill_menu
+        w.transport.switch_asked.connect(self.set_switch)
+        for signal in (w.document.job_changed, w.document.setup_changed):
+            signal.connect(self._show_switches)
         w.transport.loop_menu.aboutToShow.connect(self._fill_loop_menu)
         kept = str(w.settings.value("hold_at") or "")
         w.player.halts = frozenset(k for k in kept.split() if k in dict(HALTS))
@@ -95,6 +98,25 @@ class Looking(QObject):
             w.document.set_register(fix)
         else:
             w.editor.make_fix(fix)
+
+    def _show_switches(self) -> None:
+        job = self._window.document.job
+        if job is not None:
+            self._window.transport.show_switches(job.switches)
+
+    def set_switch(self, name: str, value: object) -> None:
+        """A switch of the machine's panel, kept in the job: ``feed_override``, ``rapid_override``, ``optional_stop``, ``block_skip``."""
+        document = self._window.document
+        if document.job is None:
+            return
+        edit = document.job_edit()
+        edit.put(round(value, 3) if isinstance(value, float) else value, "switches", name)
+        try:
+            document.change_job(edit.text, f"set {name.replace('_', ' ')}", key=name)
+        except BadEntry as error:
+            self._window.transport.refuse(name, error.why)
+        except UnderGlassError as error:
+            self._window.say_trouble(str(error))
 
     def show_page(self, name: str) -> None:
         """A page beside the glass."""

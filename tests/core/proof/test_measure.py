@@ -99,5 +99,8 @@ def test_round_and_across_find_their_own_height(prove_text: Callable[..., Proof]
     rib = across_at(surface, (38.0, 30.0))
     assert rib is not None and not rib.slot and rib.width == pytest.approx(15.0, abs=0.3)
     assert round_at(surface, (51.0, 30.0)) is None  # a slot is not round
+    # Nearest are the outer walls. Towards their corner a slanting way would be shorter; the plate is 60 wide all the same.
+    plate = across_at(surface, (80.0, 50.0))
+    assert plate is not None and not plate.slot and plate.width == pytest.approx(60.0, abs=0.3)
     at = np.array([[50.0, 30.0], [20.0, 30.0], [-5.0, 30.0], [100.0, 60.0]])
     assert np.allclose(surface.heights(at), [-4.0, -3.0, np.nan, 0.0], equal_nan=True, atol=1e-6)

@@ -19,7 +19,7 @@ MODES = (
     ("point", "Point", "Where a place of the surface is: click it"),
     ("distance", "Distance", "Between two places: click both"),
     ("round", "Diameter", "Of a hole or a boss: click inside it"),
-    ("across", "Width", "Of a slot or a rib at its narrowest: click in it"),
+    ("across", "Width", "Of a slot or a rib, square to its walls: click in it"),
     ("profile", "Profile", "The surface along a line: click both its ends"),
 )
 _ASKS = {
@@ -125,7 +125,7 @@ class Measuring(QObject):
         if self.mode == "across":
             wide = across_at(surface, (one[0], one[1]))
             if wide is None:
-                return Measured("No walls on both sides of this place", one)
+                return Measured("No two opposite walls about this place", one)
             ends = np.array([[*wide.start, wide.level], [*wide.end, wide.level]])
             what = "slot" if wide.slot else "rib"
             return Measured(

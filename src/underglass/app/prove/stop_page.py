@@ -50,6 +50,8 @@ class StopPage(ProvePage):
         box.setSpacing(6)
         self.size = QComboBox()
         self.size.setAccessibleName("What was measured")
+        self.size.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.size.setMinimumContentsLength(12)
         for name, words in SIZES:
             self.size.addItem(words, name)
         self.measured, self.wanted = NumberField("Measured"), NumberField("Wanted")
@@ -161,14 +163,15 @@ class StopPage(ProvePage):
         return out
 
     def _offer_registers(self, stop: Stop) -> None:
-        """Those that the tool at the stop, and the ones after it, are called with."""
+        """Those that the program calls, the likeliest first."""
         proof = self.document.proof
         assert proof is not None
         height = self.size.currentData() == "height"
         uses = proof.motions.lengths_used if height else proof.motions.radii_used
-        names = [f"{'H' if height else 'D'}{use.number}" for use in uses if use.number]
-        mine = [f"{'H' if height else 'D'}{use.number}" for use in uses if use.number and use.tool == stop.tool]
-        offered = list(dict.fromkeys([*mine, *names]))
+        move, _share = proof.timing.locate(stop.time_s)
+        # What is called after the stop comes first, and of that what this tool is called with: only that can still help.
+        ranked = sorted(uses, key=lambda use: (use.before <= move, use.tool != stop.tool))
+        offered = list(dict.fromkeys(f"{'H' if height else 'D'}{use.number}" for use in ranked if use.number))
         if offered != [self.register.itemText(k) for k in range(self.register.count())]:
             self.register.clear()
             self.register.addItems(offered)

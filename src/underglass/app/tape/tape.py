@@ -22,7 +22,7 @@ from underglass.core.units import show_clock
 _LEFT, _RIGHT = 14, 26
 _BAND_TOP, _BAND_HEIGHT = 27, 30
 _LEAST_SHOWN_S = 0.02
-_TICK_PIXELS, _NAME_PIXELS = 12.0, 46.0
+_TICK_PIXELS, _NAME_PIXELS = 18.0, 46.0
 """A block this wide has its ends drawn; this wide, its line number."""
 
 

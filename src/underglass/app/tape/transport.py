@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget, QWidgetAction
 
 from underglass.app.parts.basic import column, label
@@ -12,12 +12,18 @@ from underglass.app.parts.number_field import NumberField
 from underglass.app.style.icons import icon
 from underglass.app.style.palette import Palette
 from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST, SPEEDS, Player
+from underglass.core.control.state import Switches
 from underglass.core.proof.halts import HALTS
 from underglass.core.units import Unit
 
 
 class Transport(QWidget):
-    """One block back, play either way, one block on, the speed; under them what to hold at and what to loop."""
+    """One block back, play either way, one block on, the speed; under them what to hold at, what to loop, the panel's switches.
+
+    ``switch_asked`` brings a switch's name in the job file and what it is to be.
+    """
+
+    switch_asked = Signal(str, object)
 
     def __init__(self, player: Player, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -47,16 +53,19 @@ class Transport(QWidget):
         self.loop.setToolTip("Play a stretch over and over: choose it here, or drag along the tape with Ctrl")
         self.loop_menu = QMenu(self.loop)
         self.loop.setMenu(self.loop_menu)
+        self.panel = QPushButton()
+        self.panel.setProperty("side", True)
+        self.panel.setToolTip("The machine's switches: overrides of feed and rapid, optional stop, block skip")
+        self.panel.setAccessibleName("Feed override and the machine's other switches")
+        self.panel.setMenu(self._panel_menu())
         rows = []
-        for parts, space in (
-            ((self.back, self.reverse, self.play, self.on, self.speed), 5),
-            ((self.hold, self.loop), 5),
-        ):
+        wide = (self.hold, self.loop, self.panel)
+        for parts, space in (((self.back, self.reverse, self.play, self.on, self.speed), 5), (wide, 4)):
             row = QHBoxLayout()
             row.setContentsMargins(14, 0, 6, 0)
             row.setSpacing(space)
             for part in parts:
-                row.addWidget(part, 1 if part in (self.hold, self.loop) else 0)
+                row.addWidget(part, 1 if part in wide else 0)
             rows.append(row)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 9, 0, 7)
@@ -64,6 +73,7 @@ class Transport(QWidget):
         for row in rows:
             box.addLayout(row)
         player.changed.connect(self.refresh)
+        self.show_switches(Switches())
         self.refresh()
 
     def _hold_menu(self) -> QMenu:
@@ -83,6 +93,46 @@ class Transport(QWidget):
         action.setDefaultWidget(holder)
         menu.addAction(action)
         return menu
+
+    def _panel_menu(self) -> QMenu:
+        menu = QMenu(self)
+        self.overrides: dict[str, NumberField] = {}
+        holder = QWidget()
+        for name, word in (("feed_override", "Feed override, %"), ("rapid_override", "Rapid override, %")):
+            field = NumberField(word, "number")
+            field.typed.connect(partial(self._on_switch, name))
+            self.overrides[name] = field
+        holder.setLayout(column(*self.overrides.values(), margins=(12, 8, 12, 4), spacing=6))
+        fields = QWidgetAction(menu)
+        fields.setDefaultWidget(holder)
+        menu.addAction(fields)
+        self.flags = {}
+        for name, words in (
+            ("optional_stop", "Optional stop: M1 stops"),
+            ("block_skip", "Block skip: blocks with / are left out"),
+        ):
+            flag = menu.addAction(words)
+            flag.setCheckable(True)
+            flag.triggered.connect(lambda on, n=name: self._on_switch(n, on))
+            self.flags[name] = flag
+        return menu
+
+    def _on_switch(self, name: str, value: object) -> None:
+        self.switch_asked.emit(name, value)
+
+    def refuse(self, name: str, why: str) -> None:
+        """What was asked cannot be: say so beside it."""
+        if name in self.overrides:
+            self.overrides[name].say(why)
+
+    def show_switches(self, switches: Switches) -> None:
+        """As the job has them."""
+        feed, rapid = switches.feed_override * 100.0, switches.rapid_override * 100.0
+        self.overrides["feed_override"].show_value(feed)
+        self.overrides["rapid_override"].show_value(rapid)
+        self.flags["optional_stop"].setChecked(switches.optional_stop)
+        self.flags["block_skip"].setChecked(switches.block_skip)
+        self.panel.setText(f"F {feed:.3g} %")
 
     def _on_depth(self, value: float) -> None:
         self._player.depth = value
@@ -133,5 +183,5 @@ class Transport(QWidget):
         for name, action in self.kinds.items():
             action.setChecked(name in player.halts)
         count = len(player.halts)
-        self.hold.setText("Hold at" if not count else f"Hold at: {count}")
+        self.hold.setText("Hold at" if not count else f"Hold: {count}")
         self.loop.setText("Loop" if player.loop is None else "Loop: on")

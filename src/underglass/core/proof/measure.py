@@ -181,6 +181,9 @@ def _fit(points: Floats, hole: bool) -> Circle:
     return Circle(float(cx), float(cy), float(2.0 * r), float(np.abs(d - r).max()), hole)
 
 
+_WALL_CELLS, _SQUARE = 12.0, 0.06
+"""How many cells of a wall are looked at for its direction, and the sine up to which it counts as square."""
+
 _STEP_MM = 0.3
 """A difference in height that is a wall and no slope, when one is looked for about a place."""
 
@@ -230,21 +233,39 @@ class Across:
 
 
 def across_at(surface: Surface, at: tuple[float, float]) -> Across | None:
-    """The narrowest way from wall to wall through a place, to a degree; None without walls on both sides."""
+    """The shortest way through a place, to a degree, that stands square on walls on both sides; None where there is none.
+
+    Through a corner there are shorter ways, but from one wall to another that it is not parallel to.
+    """
     level = level_about(surface, at)
     if level is None:
         return None
-    widths = {k: across(surface, at, float(k), level, 300.0) for k in range(0, 180, 15)}
-    widths = {k: w for k, w in widths.items() if not math.isnan(w)}
-    if not widths:
-        return None
-    best = min(widths, key=lambda k: widths[k])
-    finer = {k: across(surface, at, float(k), level, widths[best] * 2.0 + 1.0) for k in range(best - 14, best + 15)}
-    best = min((k for k in finer if not math.isnan(finer[k])), key=lambda k: (round(finer[k], 3), k % 15 != 0))
-    angle = math.radians(best)
-    place, way = np.array(at, dtype=np.float64), np.array([math.cos(angle), math.sin(angle)])
+    place = np.array(at, dtype=np.float64)
     slot = bool(not surface.heights(place[None, :])[0] > level)
-    ahead = _to_wall(surface, place, way, level, slot, 300.0)
-    back = _to_wall(surface, place, -way, level, slot, 300.0)
-    a, b = place - way * back, place + way * ahead
-    return Across(ahead + back, (float(a[0]), float(a[1])), (float(b[0]), float(b[1])), level, slot)
+    ways = np.array([(math.cos(math.radians(k)), math.sin(math.radians(k))) for k in range(360)])
+    reach = np.array([_reach(surface, place, way, level, slot) for way in ways])
+    ends = place + reach[:, None] * ways
+    off = np.full(360, np.inf)
+    for k in np.flatnonzero(~np.isnan(reach)).tolist():
+        # The wall's own way, from places far enough apart that a cell does not matter.
+        apart = int(np.clip(math.degrees(_WALL_CELLS * surface.cell / max(reach[k], 1e-9)), 2, 25))
+        wall = ends[(k + apart) % 360] - ends[(k - apart) % 360]
+        off[k] = abs(float(wall @ ways[k])) / max(float(np.hypot(*wall)), 1e-9)
+    worse = np.maximum(off[:180], off[180:])
+    widths = np.where(worse <= _SQUARE, reach[:180] + reach[180:], np.nan)
+    if np.isnan(widths).all():
+        return None
+    # Of degrees that are as good as each other the one that stands squarest.
+    best = np.flatnonzero(widths <= float(np.nanmin(widths)) + surface.cell / 2.0)
+    k = int(best[np.argmin(worse[best])])
+    a, b = ends[k + 180], ends[k]
+    return Across(float(widths[k]), (float(a[0]), float(a[1])), (float(b[0]), float(b[1])), level, slot)
+
+
+def _reach(surface: Surface, place: Floats, way: Floats, level: float, inside: bool) -> float:
+    """Distance to the wall, looked for near by first."""
+    for most in (12.0, 60.0, 300.0):
+        found = _to_wall(surface, place, way, level, inside, most)
+        if not math.isnan(found):
+            return found
+    return math.nan
