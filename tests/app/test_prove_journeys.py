@@ -200,3 +200,25 @@ def test_the_finished_part_is_measured_like_one(plain: Callable[..., MainWindow]
     window.beside.choose("whole")
     qtbot.waitUntil(lambda: window.beside.whole.summary is not None)
     assert window.beside.whole.summary.time_s == pytest.approx(window.tape.total)
+
+
+def test_a_lines_own_menu_leads_to_what_is_proved_of_it(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(retreat(90.0))
+    window.editor.go_to(10)
+    actions = {a.text().split("\t")[0]: a for a in window.editor.make_menu().actions()}
+    actions["Hold here when playing"].trigger()
+    window.document.set_moment(0.0)
+    window.player.advance(window.tape.total)
+    assert "Held before line 10" in window.trouble
+    actions["Start here: what to send first"].trigger()
+    assert window.beside.page == "start" and window.document.line == 10
+    actions["The compensation lens"].trigger()
+    assert window.beside.lens.view.isVisible()
+    actions["Play from here"].trigger()
+    assert window.player.playing and window.document.moment >= window.document.proof.moment_of_line(10)
+    window.player.stop()
+    actions["Cut this operation alone"].trigger()
+    assert window.player.alone is not None
+    # In the second view of the program it is the same.
+    window.program.split()
+    assert "Hold here when playing" in {a.text() for a in window.program.lower.make_menu().actions()}

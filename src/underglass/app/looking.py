@@ -16,6 +16,7 @@ from underglass.core.errors import BadEntry, UnderGlassError
 from underglass.core.finding import Finding
 from underglass.core.proof.fixes import Fix, RegisterFix
 from underglass.core.proof.halts import HALTS
+from underglass.core.proof.lens import place_of
 from underglass.core.proof.operations import Operation
 from underglass.core.proof.proof import Proof
 
@@ -55,6 +56,7 @@ class Looking(QObject):
         """Once the window is laid out: menus, and what was set the last time."""
         w = self._window
         w.tape.fill_menu = self.fill_menu
+        w.program.upper.more_menu = self.line_menu
         w.transport.switch_asked.connect(self.set_switch)
         for signal in (w.document.job_changed, w.document.setup_changed):
             signal.connect(self._show_switches)
@@ -243,6 +245,35 @@ class Looking(QObject):
             menu.addAction("Everything before it cut, too", lambda: self.cut_alone(None))
         menu.addSeparator()
         self._loop_actions(menu, moment)
+
+    def line_menu(self, menu: QMenu, line: int) -> None:
+        """What can be proved about a line of the program."""
+        w = self._window
+        proof = w.document.proof
+        if proof is None:
+            return
+        menu.addSeparator()
+        begins = proof.moment_of_line(line)
+        if begins is not None:
+            menu.addAction("Play from here", lambda: (w.document.set_moment(begins), w.player.play()))
+            operation = w.tape.operation_at(begins + 1e-6)
+            if operation is not None:
+                menu.addAction("Cut this operation alone", lambda: self.cut_alone(operation))
+        menu.addAction("Hold here when playing", lambda: self.hold_at_line(line))
+        menu.addAction("Start here: what to send first\tAlt+Home", lambda: self._about_line(line, "start"))
+        if place_of(proof, line) is not None:
+            menu.addAction("The compensation lens", lambda: self._about_line(line, "lens"))
+
+    def _about_line(self, line: int, page: str) -> None:
+        self._window.document.select_line(line)
+        self.show_page(page)
+
+    def hold_at_line(self, line: int) -> None:
+        """Playing stops before this line."""
+        w = self._window
+        w.player.mark_line(line)
+        w.player.set_halt("line", True)
+        w.say_trouble(f"Playing stops before line {line}.", calm=True)
 
     def _fill_loop_menu(self) -> None:
         menu = self._window.transport.loop_menu

@@ -344,6 +344,7 @@ class MainWindow(QMainWindow):
 
     def _on_split_changed(self, split: bool) -> None:
         if split and self.program.lower is not None:
+            self.program.lower.more_menu = self.looking.line_menu
             self.program.lower.finding_clicked.connect(self.document.select_finding)
             self.program.lower.pasted_badly.connect(self._on_pasted_badly)
 

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.app.style.palette import Palette
+from underglass.core.bench.mesh import Mesh
 from underglass.core.proof.compare import apart, target_heights
 from underglass.core.proof.operations import Operation, operation_of
 from underglass.core.proof.proof import Proof
@@ -63,6 +64,18 @@ def ramp(palette: Palette, diverging: bool = False) -> list[str]:
     return ["#" + "".join(f"{round(v):02X}" for v in row) for row in parts]
 
 
+_last_target: tuple[object, object, list[NDArray[np.float64]]] | None = None
+
+
+def _target_of(proof: Proof, target: Mesh) -> list[NDArray[np.float64]]:
+    """The target's heights; kept, for while one types neither it nor the cells change."""
+    global _last_target
+    places = (proof.job.bench.part_zero, tuple(history.grid for history in proof.stocks))
+    if _last_target is None or _last_target[0] is not target or _last_target[1] != places:
+        _last_target = (target, places, target_heights(target, proof.job.bench.part_zero, proof.stocks))
+    return _last_target[2]
+
+
 class Colouring:
     """The codes of one proof's cells under one kind of colouring."""
 
@@ -94,7 +107,7 @@ class Colouring:
         elif kind in ("target", "held"):
             settings = proof.job.settings
             if kind == "target" and settings.target is not None:
-                self._wanted = target_heights(settings.target, proof.job.bench.part_zero, proof.stocks)
+                self._wanted = _target_of(proof, settings.target)
                 self._tolerance = settings.target_tolerance
             elif kind == "held" and held is not None:
                 self._wanted = [np.asarray(h, dtype=np.float64) for h in held]

@@ -13,6 +13,7 @@ from PySide6.QtGui import QImage
 
 from underglass.app.glass.camera import VIEWS, Camera
 from underglass.app.glass.renderer import JITTER, Renderer
+from underglass.app.glass.showing import Showing
 from underglass.app.glass.stage import Stage
 from underglass.app.style.palette import Palette
 from underglass.core.finding import Finding
@@ -32,13 +33,25 @@ class Photographs:
         self._stage = Stage()
         self._renderer: Renderer | None = None
 
+    def drop(self) -> None:
+        """Let go of the proof that was pictured last."""
+        self._stage.set_proof(None)
+
     def forget(self) -> None:
         """The proof is another one, or the context is gone."""
         self._stage.set_proof(None)
         self._renderer = None
 
     def take(
-        self, proof: Proof, moment: float, camera: Camera, size: tuple[int, int], palette: Palette, *, fine: bool = True
+        self,
+        proof: Proof,
+        moment: float,
+        camera: Camera,
+        size: tuple[int, int],
+        palette: Palette,
+        *,
+        fine: bool = True,
+        showing: Showing | None = None,
     ) -> NDArray[np.uint8] | None:
         """A picture as ``(height, width, 3)``; None where nothing can be drawn."""
         glass = self._glass
@@ -51,8 +64,10 @@ class Photographs:
                 self._stage.set_proof(None)
             if self._stage.proof is not proof:
                 self._stage.set_proof(proof)
-            self._stage.show(glass.showing)
-            self._stage.hold(glass.stage.held)
+            self._stage.show(showing if showing is not None else glass.showing)
+            held = glass.stage.held if showing is None else None
+            if self._stage.held is not held:
+                self._stage.hold(held)
             self._stage.go(moment)
             self._stage.send(self._renderer)
             picture = self._stage.picture(camera, self._stage.look(palette), palette)
@@ -86,7 +101,7 @@ class Photographs:
         span = max(_LEAST_SPAN_MM, 0.32 * float(np.linalg.norm(high - low)))
         azimuth, elevation = VIEWS["corner"]
         camera = Camera((float(place[0]), float(place[1]), float(place[2])), azimuth, elevation, span)
-        seen = self.take(proof, finding.time_s, camera, size, palette)
+        seen = self.take(proof, finding.time_s, camera, size, palette, showing=Showing(rapids=False))
         if seen is None:
             return None
         return as_image(seen)

@@ -133,6 +133,7 @@ class Glass(QOpenGLWidget):
 
     def _on_proof_changed(self) -> None:
         proof = self._document.proof
+        self.photographs.drop()
         given = self.prepared()
         self._stage.set_proof(proof, given if isinstance(given, Prepared) else None)
         if proof is None:

@@ -30,6 +30,8 @@ class TextView(TextCanvas):
 
     def __init__(self, buffer: Buffer, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(buffer, palette, parent)
+        self.more_menu: Callable[[QMenu, int], object] = lambda _menu, _line: None
+        """Adds to the menu what can be done with a line."""
         self._wanted_x: float | None = None
         self._clicks = 0
         self._clicks_over = QTimer(self)
@@ -318,4 +320,5 @@ class TextView(TextCanvas):
             action = menu.addAction(f"{name}\t{QKeySequence(keys).toString()}")
             action.setEnabled(can)
             action.triggered.connect(lambda _checked=False, c=call: c())
+        self.more_menu(menu, self.caret.line + 1)
         return menu

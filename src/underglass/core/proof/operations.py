@@ -6,7 +6,6 @@ the middle of a cut is no heading. (Common practice, no source.)
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 
 import numpy as np
@@ -39,21 +38,22 @@ class Operation:
 def operations(proof: Proof) -> tuple[Operation, ...]:
     """All that make a move, in the order in which they run."""
     lines = proof.source.lines
-    remarks = [k for k, text in enumerate(lines, 1) if is_remark(text)]
+    remarks = np.array([k for k, text in enumerate(lines, 1) if is_remark(text)], dtype=np.int64)
     line, rapid, timing = proof.motions.line, proof.motions.rapid(), proof.timing
     # The way to where tools are changed still belongs to the tool before, though the heading may stand above it.
-    changes = {event.line for event in proof.motions.events if event.kind == "tool-change"}
+    changes = [event.line for event in proof.motions.events if event.kind == "tool-change"]
     out = []
     for segment in proof.segments:
         a, b = moves_of(proof, segment)
         if b <= a:
             continue
         starts = [(a, segment.remark)]
-        for k in (np.flatnonzero(np.diff(line[a:b]) > 0) + a + 1).tolist():
-            upto = bisect_left(remarks, int(line[k]))
-            since = bisect_right(remarks, int(line[k - 1]))
-            if upto > since and rapid[k] and int(line[k]) not in changes:
-                starts.append((k, _words(lines[remarks[upto - 1] - 1])))
+        # Of the moves that go on in the text, those with a heading between them and the move before.
+        here, before = line[a + 1 : b], line[a : b - 1]
+        upto, since = np.searchsorted(remarks, here, side="left"), np.searchsorted(remarks, before, side="right")
+        headed = (here > before) & (upto > since) & rapid[a + 1 : b] & ~np.isin(here, changes)
+        for n in np.flatnonzero(headed).tolist():
+            starts.append((a + 1 + n, _words(lines[int(remarks[upto[n] - 1]) - 1])))
         for n, (first, name) in enumerate(starts):
             last = starts[n + 1][0] if n + 1 < len(starts) else b
             out.append(
