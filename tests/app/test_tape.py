@@ -263,12 +263,12 @@ def test_the_panels_switches_change_time_and_stops(plain: Callable[..., MainWind
     window = plain(STOPS)
     before = window.tape.total
     feeds = float(window.document.proof.timing.duration[~window.document.proof.motions.rapid()].sum())
-    assert window.transport.panel.text() == "F 100 %"
+    assert window.transport.panel.text() == "100 %"
     with qtbot.waitSignal(window.prover.proved, timeout=60_000):
         window.transport.overrides["feed_override"].enter("50")
     # At half the feed the feed moves take nearly twice as long: only starting and stopping does not.
     assert before + 0.9 * feeds < window.tape.total < before + 1.1 * feeds
-    assert window.transport.panel.text() == "F 50 %"
+    assert window.transport.panel.text() == "50 %"
     window.transport.overrides["feed_override"].enter("1000")
     assert window.transport.overrides["feed_override"].bad and window.document.job.switches.feed_override == 0.5
     with qtbot.waitSignal(window.prover.proved, timeout=60_000):
@@ -279,4 +279,4 @@ def test_the_panels_switches_change_time_and_stops(plain: Callable[..., MainWind
     assert window.transport.flags["optional_stop"].isChecked()
     with qtbot.waitSignal(window.prover.proved, timeout=60_000):
         window.setting_up.undo()
-    assert window.tape.total == pytest.approx(before) and window.transport.panel.text() == "F 100 %"
+    assert window.tape.total == pytest.approx(before) and window.transport.panel.text() == "100 %"

@@ -130,7 +130,10 @@ def _lens(window: MainWindow) -> None:
     window.document.select_finding(finding)
     window.beside.choose("lens")
     view = window.beside.lens.view
-    _settle(window)
+    loop = QEventLoop()
+    window.beside.lens.looked.connect(loop.quit)
+    if window.beside.lens.lens is None:
+        loop.exec()
     view.look_at((60.0, 3.0), 9.0)
 
 

@@ -32,3 +32,13 @@ def test_operations_begin_at_tools_and_at_headings_between_cuts(prove_text: Call
 def test_a_program_without_moves_has_none(prove_text: Callable[..., Proof]) -> None:
     proof = prove_text("M30\n")
     assert operations(proof) == () and np.array_equal(operation_of((), 0), np.zeros(0, dtype=np.int32))
+
+
+def test_a_filled_in_operation_goes_by_its_name(prove_text: Callable[..., Proof]) -> None:
+    text = (
+        START
+        + "(POCKET, ROUND: CX=60. CY=40.\n(  TOP=0. DEEP=6. DOWN=2.)\nG0 X60. Y40.\nZ2.\nG1 Z-2. F200\nG0 Z25.\n"
+        + "(POCKET, ROUND: END 3FA1)\nG0 X0. Y0.\n(SLOT)\n(SECOND LINE OF IT)\nG0 X20.\nG1 Z-1.\nG0 Z50.\nM5\nM30\n"
+    )
+    text = text.replace("CY=40.\n", "CY=40.)\n")
+    assert [o.name for o in operations(prove_text(text))] == ["", "POCKET, ROUND", "SLOT"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import html
 
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QWidget
 
 from underglass.app.background import Background, Cancel
@@ -59,7 +59,9 @@ class Try(QWidget):
 
 
 class LensPage(ProvePage):
-    """About the stretch at the cursor, or the one that is run at this moment."""
+    """About the stretch at the cursor, or the one that is run at this moment. ``looked``: the picture is there."""
+
+    looked = Signal()
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(document, palette, parent)
@@ -157,6 +159,11 @@ class LensPage(ProvePage):
             )
             return asked, others, look(*asked, halves[0], halves[1], over, others)
 
+        if self.lens is None:
+            self.head.setText("Working it out…")
+            self.said.setText("")
+            for one in (self.told, self.real, self.over, self.back):
+                one.setVisible(False)
         self._work.ask(work)
 
     def _on_seen(self, answer: object) -> None:
@@ -165,6 +172,7 @@ class LensPage(ProvePage):
         if asked[0] is self.document.proof and asked[1] == self._place:
             self._others, self.lens = (asked, others), lens
             self._show(lens)
+            self.looked.emit()
 
     def _tip(self) -> tuple[float, float] | None:
         """The cutter's centre now, in the plane's axes under the stretch's offset; None while another stretch runs."""
@@ -188,6 +196,8 @@ class LensPage(ProvePage):
         self.told.show_value(d, max(0.0, real - span), real + span, unit)
         self.real.show_value(real, max(0.1, d - span), d + span, unit)
         self.over.show_value(lens.overrun, 0.0, max(d, 4.0), unit)
+        for one in (self.told, self.real, self.back):
+            one.setVisible(True)
         self.over.setVisible(lens.closed)
         tried = any(one.value is not None for one in (self.told, self.real, self.over))
         self.back.setEnabled(tried)

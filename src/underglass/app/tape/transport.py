@@ -132,7 +132,7 @@ class Transport(QWidget):
         self.overrides["rapid_override"].show_value(rapid)
         self.flags["optional_stop"].setChecked(switches.optional_stop)
         self.flags["block_skip"].setChecked(switches.block_skip)
-        self.panel.setText(f"F {feed:.3g} %")
+        self.panel.setText(f"{feed:.3g} %")
 
     def _on_depth(self, value: float) -> None:
         self._player.depth = value
