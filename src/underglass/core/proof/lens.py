@@ -44,6 +44,9 @@ _SEEN_MM = 0.005
 _MOST_OTHERS = 4000
 """Moves near one contour that are looked at; more would not be waited for."""
 
+_GRID_MM = 1e-6
+"""Edges that lie on each other but for rounding are too much for an overlay without a grid."""
+
 _SMOOTH = 1e-3
 """Sine of the angle below which a corner is none: a micrometre on a millimetre."""
 
@@ -350,8 +353,8 @@ class _Looking:
         line, to_cut, to_stay = self._bands(path)
         out = []
         for what, region in (
-            ("left", shapely.difference(shapely.difference(to_cut, swept), self.covered)),
-            ("bitten", shapely.intersection(to_stay, swept)),
+            ("left", _less(_less(to_cut, swept), self.covered)),
+            ("bitten", shapely.intersection(to_stay, swept, grid_size=_GRID_MM)),
         ):
             for piece in shapely.get_parts(area_of(region)):
                 if piece.geom_type != "Polygon" or piece.is_empty:
@@ -443,6 +446,10 @@ class _Looking:
             tuple(self._corners(elements)), tuple(self._words()), tuple(dict.fromkeys(self.troubles)),
             self.proof.job.control.lookahead,
         )  # fmt: skip
+
+
+def _less(one: Region, two: Region) -> Region:
+    return shapely.difference(one, two, grid_size=_GRID_MM)
 
 
 def _way(element: Element) -> Floats:
