@@ -24,6 +24,9 @@ if TYPE_CHECKING:
     from underglass.app.main_window import MainWindow
 
 
+_PLACE_MS = 300
+"""So long nothing must have changed before a finding's place is pictured."""
+
 _KEPT = ("rapids", "fixtures", "tool", "legend", "ghost")
 """What of the glass is shown the next time as it was the last time."""
 
@@ -43,7 +46,8 @@ class Looking(QObject):
         self._places: dict[tuple[object, ...], QImage] = {}
         self._soon_place = QTimer(self)
         self._soon_place.setSingleShot(True)
-        self._soon_place.setInterval(0)
+        # Not while one types: a picture of a long program's place takes longer than a stroke.
+        self._soon_place.setInterval(_PLACE_MS)
         self._soon_place.timeout.connect(self._take_place)
         document = window.document
         document.proof_changed.connect(self._on_proof_changed)

@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage
 from underglass.app.glass.camera import VIEWS, Camera
 from underglass.app.glass.renderer import JITTER, Renderer
 from underglass.app.glass.showing import Showing
-from underglass.app.glass.stage import Stage
+from underglass.app.glass.stage import Prepared, Stage
 from underglass.app.style.palette import Palette
 from underglass.core.finding import Finding
 from underglass.core.proof.proof import Proof
@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     from underglass.app.glass.widget import Glass
 
 _LEAST_SPAN_MM = 30.0
+_MOST_LINES = 12_000
+"""Of a longer path only what lies around the moment is drawn."""
 
 
 class Photographs:
@@ -63,7 +65,7 @@ class Photographs:
                 self._renderer = Renderer(glass.renderer.context)
                 self._stage.set_proof(None)
             if self._stage.proof is not proof:
-                self._stage.set_proof(proof)
+                self._stage.set_proof(proof, self._known(proof))
             self._stage.show(showing if showing is not None else glass.showing)
             held = glass.stage.held if showing is None else None
             if self._stage.held is not held:
@@ -71,6 +73,7 @@ class Photographs:
             self._stage.go(moment)
             self._stage.send(self._renderer)
             picture = self._stage.picture(camera, self._stage.look(palette), palette)
+            picture.most_lines = _MOST_LINES
             wide, high = size
             whole = self._renderer.picture(wide, high, "whole")
             gather = self._renderer.picture(wide, high, "gather")
@@ -83,6 +86,13 @@ class Photographs:
         finally:
             glass.doneCurrent()
             glass.update()
+
+    def _known(self, proof: Proof) -> Prepared | None:
+        """What the glass has worked out of this proof already; the stocks are others."""
+        shown = self._glass.stage
+        if shown.proof is not proof or shown.all_lines is None:
+            return None
+        return Prepared(proof, shown.all_lines, tuple(h.cursor() for h in proof.stocks), shown.operations)
 
     def of_finding(self, proof: Proof, finding: Finding, size: tuple[int, int], palette: Palette) -> QImage | None:
         """The place of a finding, at the moment of it, from near by."""

@@ -75,7 +75,7 @@ class Stage:
         self.proof: Proof | None = None
         self.lines: PathLines | None = None
         """As it is drawn: what is hidden has no style."""
-        self._all_lines: PathLines | None = None
+        self.all_lines: PathLines | None = None
         self._lines_stale = False
         self.operations: tuple[Operation, ...] = ()
         self.showing = Showing()
@@ -104,13 +104,13 @@ class Stage:
         self._bodies.clear()
         self.alone = None
         if proof is None:
-            self.lines, self._all_lines, self.cursors, self.operations = None, None, [], ()
+            self.lines, self.all_lines, self.cursors, self.operations = None, None, [], ()
             self._colouring = None
             return
         self.world = proof.job.bench.part_zero
         if prepared is None or prepared.proof is not proof:
             prepared = prepare(proof)
-        self._all_lines, self.cursors = prepared.lines, list(prepared.cursors)
+        self.all_lines, self.cursors = prepared.lines, list(prepared.cursors)
         self.operations = prepared.operations
         self._colouring = None
         self._hide()
@@ -148,9 +148,9 @@ class Stage:
 
     def _hide(self) -> None:
         self._lines_stale = True
-        self.lines = self._all_lines
+        self.lines = self.all_lines
         proof, showing = self.proof, self.showing
-        if proof is None or self._all_lines is None or not len(proof.motions):
+        if proof is None or self.all_lines is None or not len(proof.motions):
             return
         gone = np.isin(proof.motions.tool_of(), list(showing.hidden_tools))
         gone |= np.isin(operation_of(self.operations, len(proof.motions)), list(showing.hidden_operations))
@@ -159,7 +159,7 @@ class Stage:
             gone[self.alone.last :] = True
         if not showing.rapids:
             gone |= proof.motions.rapid()
-        self.lines = hide(self._all_lines, gone)
+        self.lines = hide(self.all_lines, gone)
 
     @property
     def colouring(self) -> Colouring | None:
