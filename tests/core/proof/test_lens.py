@@ -11,7 +11,7 @@ import shapely
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import START
+from tests.conftest import PLAIN_JOB, START
 from tests.core.proof.test_compensation_left import retreat
 from underglass.core.proof.lens import Lens, look, place_of
 from underglass.core.proof.proof import Proof
@@ -142,3 +142,22 @@ def test_the_demos_caution_is_the_lenss(tmp_path) -> None:  # type: ignore[no-un
     assert [f.severity.word for f in proof.troubles] == ["note", "caution"]  # D12 is accepted, with its reason
     left = [p for p in lens_of(proof, finding.line).patches if p.what == "left"]
     assert left[0].size == pytest.approx(float(finding.evidence["remains_mm"]), abs=3e-3)
+
+
+def test_the_words_are_in_the_units_that_are_shown_and_true_of_the_spindle(prove_text: Prove) -> None:
+    proof = prove_text(pocket(40.0, 30.0))
+    place = place_of(proof, 10)
+    assert place is not None
+    assert "0.1969 off it" in " ".join(look(proof, place, unit="inch").words)  # 5 mm / 25.4
+    assert "5.000 off it" in " ".join(look(proof, place).words)
+    assert "climb" in look(proof, place).words[0]
+    turned = prove_text(pocket(40.0, 30.0).replace("M3\n", "M4\n"))
+    assert "conventional" in look(turned, place).words[0]
+    stopped = look(prove_text(pocket(40.0, 30.0).replace(" S3000 M3", "")), place)
+    assert "the spindle stands" in stopped.words[0] and "milling" not in stopped.words[0]
+
+
+def test_a_negative_register_says_that_it_changes_sides(prove_text: Prove) -> None:
+    job = PLAIN_JOB + "\n[registers.radius]\nD1 = -5.0\n"
+    lens = lens_of(prove_text(pocket(40.0, 30.0), job))
+    assert lens.side == -1.0 and lens.words[0].startswith("G41: the cutter runs right") and "negative" in lens.words[1]

@@ -69,6 +69,7 @@ class LensPage(ProvePage):
         self.view.line_picked.connect(document.select_line)
         self.lens: Lens | None = None
         self._place: Place | None = None
+        self._unit = document.units
         self._others: tuple[tuple[Proof, Place], Region] | None = None
         self._work = Background("lens", self)
         self._work.done.connect(self._on_seen)
@@ -121,7 +122,8 @@ class LensPage(ProvePage):
     def refresh(self) -> None:
         proof, line = self.document.proof, self.document.line
         place = place_of(proof, line) if proof is not None else None
-        if place != self._place or proof is not self._proof:
+        unit_changed, self._unit = self.document.units != self._unit, self.document.units
+        if place != self._place or proof is not self._proof or unit_changed:
             if place != self._place:
                 for one in (self.told, self.real, self.over):
                     one.value = None
@@ -148,7 +150,7 @@ class LensPage(ProvePage):
         halves = [one.value / 2.0 if one.value is not None else None for one in (self.told, self.real)]
         halves = [h if h is None or h > 0.0 else 0.0 for h in halves]
         over = max(self.over.value or 0.0, 0.0)
-        asked, known = (proof, self._place), self._others
+        asked, known, unit = (proof, self._place), self._others, self.document.units
 
         def work(_cancelled: Cancel) -> object:
             # What other passes cut is the same whatever is tried.
@@ -157,7 +159,7 @@ class LensPage(ProvePage):
                 if known is not None and known[0][0] is asked[0] and known[0][1] == asked[1]
                 else cut_by_others(*asked)
             )
-            return asked, others, look(*asked, halves[0], halves[1], over, others)
+            return asked, others, look(*asked, halves[0], halves[1], over, others, unit)
 
         if self.lens is None:
             self.head.setText("Working it out…")

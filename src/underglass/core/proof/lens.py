@@ -38,6 +38,7 @@ from underglass.core.proof.level_runs import (
     level_runs,
 )
 from underglass.core.proof.proof import Proof
+from underglass.core.units import Unit, show_length
 
 Role = Literal["entry", "lead in", "contour", "lead out", "overrun", "exit"]
 _SEEN_MM = 0.005
@@ -153,14 +154,15 @@ def look(
     real: float | None = None,
     overrun: float = 0.0,
     others: Region | None = None,
+    unit: Unit = "mm",
 ) -> Lens:
-    """The run with the radii that hold, or with others tried in their place. mm.
+    """The run with the radii that hold, or with others tried in their place. mm; the words are in ``unit``.
 
     ``others``: what ``cut_by_others`` gave for this place; worked out here where it is not given.
     """
     stretch = proof.run.stretches[place.stretch]
     covered = cut_by_others(proof, place) if others is None else others
-    return _Looking(proof, stretch, place, told, real, overrun, covered).lens()
+    return _Looking(proof, stretch, place, told, real, overrun, covered, unit).lens()
 
 
 def cut_by_others(proof: Proof, place: Place) -> Region:
@@ -206,8 +208,9 @@ class _Looking:
         real: float | None,
         overrun: float,
         covered: Region,
+        unit: Unit,
     ) -> None:
-        self.proof, self.s, self.covered = proof, stretch, covered
+        self.proof, self.s, self.covered, self.unit = proof, stretch, covered, unit
         run = level_runs(stretch, proof.motions)[place.run]
         u, v, _w = PLANE_AXES[stretch.plane]
         self.shift = np.array([stretch.shift[u], stretch.shift[v]])
@@ -379,6 +382,9 @@ class _Looking:
         ]
         return int(self.s.line[min(ways)[1]])
 
+    def _said(self, mm: float) -> str:
+        return show_length(mm, self.unit)
+
     # -- in words ------------------------------------------------------------------------------------------------------
 
     def _corners(self, elements: Sequence[tuple[Role, Element]]) -> list[CornerSeen]:
@@ -393,9 +399,9 @@ class _Looking:
             angle = math.degrees(math.acos(min(1.0, max(-1.0, dot))))
             inside = cross * self.s.side > 0.0
             if inside:
-                words = f"inside corner of {180.0 - angle:.4g}°: the centre turns where the two ways cross; a radius of {self.real:.3f} stays in it"
+                words = f"inside corner of {180.0 - angle:.4g}°: the centre turns where the two ways cross; a radius of {self._said(self.real)} stays in it"
             elif self.proof.job.control.corner == "rolled":
-                words = f"outside corner turning {angle:.4g}°: the centre rolls round it on a radius of {self.told:.3f}"
+                words = f"outside corner turning {angle:.4g}°: the centre rolls round it on a radius of {self._said(self.told)}"
             else:
                 words = f"outside corner turning {angle:.4g}°: both ways are drawn out to where they meet"
             out.append(CornerSeen(two.block.line, at, "inside" if inside else "outside", words))
@@ -404,11 +410,17 @@ class _Looking:
     def _words(self) -> list[str]:
         s = self.s
         hand = "left" if s.side > 0.0 else "right"
-        word = "G41" if s.side > 0.0 else "G42"
+        state = self.proof.motions.state_of(int(s.first[0]))
+        word = "G42" if state.comp == "right" else "G41"
         where = f", {s.where} the contour" if s.where else ""
-        clockwise = self.proof.motions.state_of(int(s.first[0])).spindle == "clockwise"
-        climb = "climb" if (s.side > 0.0) == clockwise else "conventional"
-        out = [f"{word}: the cutter runs {hand} of its way{where}; with this spindle that is {climb} milling."]
+        if state.spindle == "off":
+            way = "the spindle stands"
+        else:
+            climb = (s.side > 0.0) == (state.spindle == "clockwise")
+            way = f"with this spindle that is {'climb' if climb else 'conventional'} milling"
+        out = [f"{word}: the cutter runs {hand} of its way{where}; {way}."]
+        if (word == "G41") != (s.side > 0.0):
+            out.append(f"The register is negative: it runs on the other side than {word} says.")
         on = s.switched_on_line
         if self.entry is not None:
             line = int(s.line[self.entry])
@@ -417,15 +429,15 @@ class _Looking:
                     f"Line {on} switches it on and moves nothing in the plane: it begins with the move of line {line}."
                 )
             out.append(
-                f"Line {line} comes in: it ends square beside the start of the next element, {self.told:.3f} off it, not at its own programmed end."
+                f"Line {line} comes in: it ends square beside the start of the next element, {self._said(self.told)} off it, not at its own programmed end."
             )
         if self.proof.job.control.lookahead:
             out.append(f"The control looks {self.proof.job.control.lookahead} blocks ahead for the next corner.")
         apart = self.real - self.told
         if abs(apart) > _SEEN_MM:
-            less = f"{abs(apart):.3f} {'too deep into the part' if apart > 0 else 'short of the contour'}"
+            less = f"{self._said(abs(apart))} {'too deep into the part' if apart > 0 else 'short of the contour'}"
             out.append(
-                f"The cutter's radius is {self.real:.3f}, the control reckons with {self.told:.3f}: the edge runs {less} all along."
+                f"The cutter's radius is {self._said(self.real)}, the control reckons with {self._said(self.told)}: the edge runs {less} all along."
             )
         return out
 
