@@ -10,7 +10,7 @@ demo: $(READY)
 	@scripts/run-demo
 
 test: $(READY) lint
-	@scripts/with-display $(PY) -m pytest $(ARGS)
+	@scripts/with-display $(PY) -m pytest -n auto --dist loadscope $(ARGS)
 
 lint: $(READY)
 	$(VENV)/bin/ruff check src tests benchmarks

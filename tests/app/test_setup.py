@@ -344,7 +344,7 @@ def test_a_vise_grips_the_block_and_is_collided_with(qtbot: QtBot, setup: MainWi
     assert len(setup.document.history.steps) == 2, "taking the clamp away, and the vise with its place"
     page.fields["opening"].enter("40")
     proved(qtbot, setup, lambda: page.fields["jaw_height"].enter("120"))
-    assert any(f.code in ("tool-into-fixture", "near-miss") for f in setup.document.proof.findings)  # type: ignore[union-attr]
+    assert any(f.code in ("tool-into-fixture", "close-pass") for f in setup.document.proof.findings)  # type: ignore[union-attr]
     page.put_where("left")
     left = [f.solid for f in setup.document.job.bench.fixtures if f.entry]  # type: ignore[union-attr]
     assert max(s.frame.x + s.extent[0] for s in left) == pytest.approx(stock.frame.x)

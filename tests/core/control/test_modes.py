@@ -143,7 +143,14 @@ coordinate = st.floats(-500, 500)
 )  # fmt: skip
 def test_there_and_back_again(angle, px, py, scale, mx, my, place) -> None:  # type: ignore[no-untyped-def]
     transform = Transform(
-        angle, (px, py), scale, (py, px, 1.0), (mx, my, 1.0), (3.0, px, 0.0), (px, 2.0, 1.0), (0.0, py, 4.0)
+        angle,
+        (px, py),
+        (scale, scale, scale),
+        (py, px, 1.0),
+        (mx, my, 1.0),
+        (3.0, px, 0.0),
+        (px, 2.0, 1.0),
+        (0.0, py, 4.0),
     )
     mapping = Mapping(transform)
     assert mapping.back(mapping.forward(place)) == pytest.approx(place, abs=1e-6)

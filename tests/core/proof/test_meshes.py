@@ -1,4 +1,4 @@
-"""Stock, fixtures and targets from mesh files; near misses of the holder to the stock; two runs compared."""
+"""Stock, fixtures and targets from mesh files; close passes of the holder to the stock; two runs compared."""
 
 from __future__ import annotations
 
@@ -90,7 +90,7 @@ def test_how_near_a_clamp_from_a_file_is_passed(prove_text: Prove, tmp_path: Pat
     near = min(c.distance_mm for c in proof.closest if c.to == "left clamp" and c.part == "cutter")
     # The clamp's edge is known to half a cell.
     assert near == pytest.approx(gap, abs=0.13)
-    assert ("near-miss" in codes(proof)) == (gap < 1.0)
+    assert ("close-pass" in codes(proof)) == (gap < 1.0)
 
 
 # -- the holder and the stock ------------------------------------------------------------------------------------------------
@@ -111,10 +111,10 @@ def test_how_near_the_holder_comes_to_the_stock(prove_text: Prove, depth: float,
         assert not near
         return
     assert near[0].distance_mm == pytest.approx(gap, abs=1e-3)
-    assert (codes(proof) == ["cuts-air", "near-miss"]) == (gap < 1.0)
+    assert (codes(proof) == ["cuts-air", "close-pass"]) == (gap < 1.0)
 
 
-def test_a_shank_in_its_own_cut_is_no_near_miss(prove_text: Prove) -> None:
+def test_a_shank_in_its_own_cut_is_no_close_pass(prove_text: Prove) -> None:
     job = PLAIN_JOB.replace("APMX = 22.0", "APMX = 5.0")
     text = START + "X50. Y-10.\nG1 Z-4. F300\nY70.\nZ-8.\nY-10.\nG0 Z50.\nM5\nM30\n"
     assert codes(prove_text(text, job)) == []
@@ -139,9 +139,9 @@ def test_too_deep_and_too_little_against_a_target(prove_text: Prove, tmp_path: P
     second = trimesh.creation.box(bounds=[[75, -1, -2], [85, 61, 1]])
     trimesh.boolean.difference([block(), first, second], engine="manifold").export(tmp_path / "part.stl")
     proof = prove_text(SLOT, with_target("part.stl"))
-    by_code = {f.code: f for f in proof.findings if f.code.startswith("target")}
-    assert set(by_code) == {"target-gouge", "target-excess"}
-    gouge, excess = by_code["target-gouge"], by_code["target-excess"]
+    by_code = {f.code: f for f in proof.findings if f.code.endswith("-target")}
+    assert set(by_code) == {"below-target", "above-target"}
+    gouge, excess = by_code["below-target"], by_code["above-target"]
     assert gouge.evidence["depth_mm"] == pytest.approx(1.0) and gouge.line == 8 and gouge.severity.word == "fault"
     assert excess.evidence["depth_mm"] == pytest.approx(2.0) and excess.severity.word == "caution"
     assert 75.0 < excess.evidence["x_mm"] < 85.0 and excess.evidence["area_mm2"] == pytest.approx(600.0, rel=0.06)  # type: ignore[operator]
@@ -195,7 +195,7 @@ def test_stocks_on_other_cells_are_refused(prove_text: Prove) -> None:
 
 def test_a_target_larger_than_the_stock_is_told(prove_text: Prove, tmp_path: Path) -> None:
     trimesh.creation.box(bounds=[[0, 0, -20], [104, 60, 0]]).export(tmp_path / "part.stl")
-    found = [f for f in prove_text(START + "M30\n", with_target("part.stl")).findings if f.code == "target-gouge"]
+    found = [f for f in prove_text(START + "M30\n", with_target("part.stl")).findings if f.code == "below-target"]
     assert [f.evidence.get("beyond_mm") for f in found] == [pytest.approx(4.0)]
 
 
@@ -206,8 +206,8 @@ def test_every_one_of_several_stocks_is_compared(prove_text: Prove, tmp_path: Pa
     job = with_target("part.stl").replace(
         "[stock]", "G55 = { x = -150.0, y = -150.0, z = -200.0 }\n\n[stock]\nrepeat_at = ['G54', 'G55']"
     )
-    (finding,) = [f for f in prove_text(SLOT, job).findings if f.code.startswith("target")]
-    assert finding.code == "target-excess" and finding.evidence["depth_mm"] == pytest.approx(4.0)
+    (finding,) = [f for f in prove_text(SLOT, job).findings if f.code.endswith("-target")]
+    assert finding.code == "above-target" and finding.evidence["depth_mm"] == pytest.approx(4.0)
     assert finding.evidence["x_mm"] == pytest.approx(200.0, abs=6.0)
 
 

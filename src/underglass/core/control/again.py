@@ -36,7 +36,7 @@ _ASIDE = {"h_word", "mapping"}
 _MODAL = tuple(name for name in Modal.__slots__ if name not in _ASIDE)
 _PLAIN = (
     "at", "real", "z_judged", "offset_judged", "feed_missing_told", "units_stated", "stated", "inherited", "points", "left_over", "comp_plane",
-    "work", "length_registers", "radius_registers", "stops_met",
+    "work_offsets", "length_registers", "radius_registers", "length_wear", "radius_wear", "stops_met", "work_done", "fast_told",
 )  # fmt: skip
 _CYCLE = tuple(f.name for f in fields(CycleData))
 _MOVED = "switched_on_line"

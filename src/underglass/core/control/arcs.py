@@ -22,11 +22,13 @@ def sweep(start: Point, end: Point, centre: Point, clockwise: bool) -> float:
     return -turn if clockwise else turn
 
 
-def centre_from_radius(start: Point, end: Point, radius: float, clockwise: bool) -> Point | None:
+def centre_from_radius(
+    start: Point, end: Point, radius: float, clockwise: bool, tolerance: float = TOLERANCES.chord_mm
+) -> Point | None:
     """Centre of the arc with this radius; None where it is less than half the chord or start and end coincide.
 
     A positive radius means the arc of at most 180 degrees, a negative one the longer arc. A radius short of half the
-    chord by no more than rounding (a half circle written with few decimals) is taken as half the chord.
+    chord by no more than ``tolerance`` (a half circle written with few decimals) is taken as half the chord.
     """
     dx, dy = end[0] - start[0], end[1] - start[1]
     chord = math.hypot(dx, dy)
@@ -34,7 +36,7 @@ def centre_from_radius(start: Point, end: Point, radius: float, clockwise: bool)
         return None
     square = radius * radius - chord * chord / 4.0
     if square < 0.0:
-        if chord / 2.0 - abs(radius) > TOLERANCES.chord_mm:
+        if chord / 2.0 - abs(radius) > tolerance:
             return None
         square = 0.0
     height = math.sqrt(square)

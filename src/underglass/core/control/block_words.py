@@ -12,28 +12,55 @@ from underglass.core.language.block import Block, Word
 Complain = Callable[[str, Word, str, str], None]
 """(code, word, message, remedy)"""
 
+_END_OF_CYCLE = 800
+_BESIDE_IT = frozenset({0, 10, 20, 30, 330, 382})
+
+
+def _with_end_of_cycle(one: int, two: int) -> bool:
+    """Whether one word is G80 and the other moves plainly: G0 G80, as safe lines have it (common practice, no source)."""
+    return _END_OF_CYCLE in (one, two) and (one in _BESIDE_IT or two in _BESIDE_IT)
+
+
 _ONCE = SINGLE_LETTERS | {"F"}
 
 
 class BlockWords:
-    """``g`` and ``m`` by group: (key, word). ``letters``: the other words. ``unknown``: a word was not understood."""
+    """``g`` and ``m`` by group: (key, word). ``letters``: the other words. ``unknown``: a word was not understood.
 
-    __slots__ = ("block", "g", "letters", "m", "unknown")
+    ``silent``: a word of the machine's own stands here that moves nothing, and takes the letters it likes.
+    ``preselect``: a second T, behind M6.
+    """
+
+    __slots__ = ("block", "g", "letters", "m", "preselect", "silent", "unknown")
 
     def __init__(self, block: Block, profile: ControlProfile, complain: Complain) -> None:
         self.block = block
         self.g: dict[str, tuple[int, Word]] = {}
         self.m: dict[str, tuple[int, Word]] = {}
         self.letters: dict[str, Word] = {}
-        self.unknown = False
+        self.unknown = self.silent = False
+        self.preselect: Word | None = None
         letters = self.letters
+        m_words = 0
         for word in block.words:
             letter = word.letter
             if letter == "G":
-                self._take(self.g, g_key(word.value), word, profile.g_groups, complain)
+                key = g_key(word.value)
+                self.silent = self.silent or key in profile.no_effect_g
+                self._take(self.g, key, word, profile.g_groups, complain)
             elif letter == "M":
                 whole = int(word.value) if abs(word.value) < 1e6 and word.value == int(word.value) else None
+                self.silent = self.silent or whole in profile.no_effect
+                m_words += 1
+                if m_words > profile.most_m:
+                    message = (
+                        f"{word.text.upper()} is one M-word too many: this control takes {profile.most_m} in a block"
+                    )
+                    complain("modal-conflict", word, message, "write it in a block of its own")
                 self._take(self.m, whole, word, profile.m_groups, complain)
+            elif letter == "T" and "T" in letters and "tool change" in self.m:
+                # T2 M6 T3: the tool after the next is got ready.
+                self.preselect = word
             elif letter in letters and letter in _ONCE:
                 message = f"{letter} stands twice in this block; the control takes one"
                 complain("modal-conflict", word, message, f"keep one {letter} word")
@@ -81,6 +108,10 @@ class BlockWords:
                 f"the control does not know {word.text.upper()}",
                 "look the word up in the control's list; the rest of the block is carried out without it",
             )
+        elif group == "motion" and group in into and _with_end_of_cycle(into[group][0], key):
+            # G80 beside a motion word: the cycle ends, then the move is made.
+            if into[group][0] == _END_OF_CYCLE:
+                into[group] = (key, word)
         elif group in into:
             other = into[group][1]
             complain(

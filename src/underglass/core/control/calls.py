@@ -23,12 +23,31 @@ def work_out(c: Control, block: Block) -> Block | None:
         flow.assign(block)
     except ExpressionProblem as problem:
         c.find("syntax", block, problem.message, "check the variables in this block", (problem.start, problem.end))
+        if block.flow is not None and block.flow.kind == "while":
+            flow.run_once(block.flow.number)
         return None
     except FlowStop as stop:
         span = (block.flow.start, block.flow.end) if block.flow else (0, 1)
         stop_here(c, block, stop, span)
         return None
+    finally:
+        if flow.unheld:
+            _tell_unheld(c, block)
     return replace(block, words=words, assignments=(), flow=None, arithmetic=False)
+
+
+def _tell_unheld(c: Control, block: Block) -> None:
+    """A variable in which a control keeps what it knows itself, read before anything has set it."""
+    for number in sorted(c.flow.unheld):
+        c.find(
+            "not-proved",
+            block,
+            f"#{number} is a variable of the control's own, which this version does not hold: it is taken as nothing",
+            "set it in the program for the proof, or look at this stretch another way",
+            (block.words[0].start, block.words[0].end) if block.words else (0, 1),
+            {"variable": number},
+        )
+    c.flow.unheld.clear()
 
 
 def call(c: Control, block: Block, call: Word) -> None:
@@ -40,13 +59,21 @@ def call(c: Control, block: Block, call: Word) -> None:
         if call.value == 99.0:
             rest(c, block, call, "PN")
             if not flow.come_back(int(number.value) if number else None):
-                c.finish(block, call)
+                _starts_again(c, block, call)
             return
         if number is None or number.value != int(number.value) or number.value < 0:
             message = f"{call.text.upper()} needs P and the subprogram's number"
             c.find_word("syntax", block, number or call, message, "write P and a whole number")
             return
+        if times is not None and (times.value < 0 or times.value != int(times.value)):
+            message = f"{times.text.upper()} is no number of repeats"
+            c.find_word("syntax", block, times, message, "write a whole number, as in L3")
+            return
         called, repeats = int(number.value), int(times.value) if times is not None else 1
+        if call.letter == "M" and call.value == c.profile.local_call:
+            rest(c, block, call, f"PLN{c.profile.repeats}")
+            flow.call_label(called, repeats)
+            return
         if c.profile.repeats == "P" and call.letter == "M":
             # Repeats and number share P: P51000 runs O1000 five times (common practice, no source).
             called, repeats = called % 10_000, max(called // 10_000, 1)
@@ -59,6 +86,18 @@ def call(c: Control, block: Block, call: Word) -> None:
     except FlowStop as stop:
         word = number or call
         stop_here(c, block, stop, (word.start, word.end))
+
+
+def _starts_again(c: Control, block: Block, word: Word) -> None:
+    """M99 in the main program: on the machine it starts over from its top, for ever. The proof ends with the first round."""
+    c.finish(block, word)
+    c.find_word(
+        "end-missing",
+        block,
+        word,
+        "M99 in the main program starts it again from its top: it never ends by itself",
+        "write M30 as the last block, or leave it if the machine is to run part after part",
+    )
 
 
 def rest(c: Control, block: Block, call: Word, without: str) -> None:

@@ -120,6 +120,8 @@ class Compensator:
     traced: list[Traced] = field(default_factory=list)
     inside_before: bool = False
     inside_after: bool = False
+    elements: int = 0
+    joined: bool = False
 
     # -- from the control ------------------------------------------------------------------------------------------------
 
@@ -127,17 +129,19 @@ class Compensator:
         """The next move in the plane."""
         self.idle = 0
         self.told_idle = False
+        self.elements += 1
         if self.current is None:
             if new.sweep != 0.0:
+                what = "the radius in force changes at an arc" if self.joined else "compensation begins with an arc"
                 self._trouble(
                     "comp-entry-short",
                     new,
-                    "compensation begins with an arc; the entry must be a straight move",
+                    f"{what}; the entry must be a straight move",
                     "put a straight move of at least the radius before this arc",
                     {"entry_mm": new.length()},
                     new.start,
                 )
-            elif self.need_entry and new.length() < self.radius - TOLERANCES.chord_mm:
+            elif self.need_entry and not self.joined and new.length() < self.radius - TOLERANCES.chord_mm:
                 self._trouble(
                     "comp-entry-short",
                     new,
@@ -154,17 +158,16 @@ class Compensator:
             self._join(self.current, new)
         self.current = new
 
-    def aside(self, happens: Callable[[], None], counts: bool) -> None:
-        """Something between two elements: a move of Z, a wait, a stop. ``counts`` for the look-ahead."""
+    def aside(self, happens: Callable[[], None]) -> None:
+        """Something between two elements: a move of Z, a wait, a stop."""
         if self.current is None:
             happens()
             return
         self.between.append(happens)
-        if counts:
-            self.idle += 1
 
     def idle_block(self, block: Block) -> None:
-        """A block without a move in the plane went by."""
+        """A block without a move in the plane went by, whatever else it did."""
+        self.idle += 1
         if self.current is not None and self.idle > self.lookahead and not self.told_idle:
             self.told_idle = True
             self.complain(
@@ -331,19 +334,22 @@ class Compensator:
                 meeting = a
             self._make(one, meeting)
         else:
-            self._round(one, a, b, t1, dot)
+            self._round(one, two, a, b, t1, dot)
         self.inside_before = self.inside_after
 
-    def _round(self, one: Element, a: Point, b: Point, t1: Point, dot: float) -> None:
+    def _round(self, one: Element, two: Element, a: Point, b: Point, t1: Point, dot: float) -> None:
         turn = -self.side * math.acos(min(1.0, max(-1.0, dot)))
         if self.corner == "extended" and dot > -0.99:
             # Both offset lines are drawn out to where they meet; an arc's is drawn out along its tangent.
             reach = self.radius * math.tan(abs(turn) / 2.0)
+            straight = Kind.RAPID if one.kind == Kind.RAPID else Kind.FEED
             if one.sweep != 0.0:
                 self._make(one, a)
-                self._put(one, Kind.FEED, (a[0] + t1[0] * reach, a[1] + t1[1] * reach))
+                self._put(one, straight, (a[0] + t1[0] * reach, a[1] + t1[1] * reach))
             else:
                 self._make(one, (a[0] + t1[0] * reach, a[1] + t1[1] * reach))
+            if two.sweep != 0.0:
+                self._put(one, straight, b)
             return
         self._make(one, a)
         if math.dist(a, b) <= TOLERANCES.length_of_nothing_mm:

@@ -46,8 +46,11 @@ def _stretch(c: Control, comp: Compensator) -> Stretch:
     )
 
 
-def begin(c: Control, block: Block, side: float, radius: float) -> None:
-    """From the next move in the plane on, the centre runs beside the programmed path."""
+def begin(c: Control, block: Block, side: float, radius: float, *, joined: bool = False) -> None:
+    """From the next move in the plane on, the centre runs beside the programmed path.
+
+    ``joined``: it did so before, at another distance; the next element leads from the one to the other.
+    """
     end(c)
     c.comp_line = c.line(block)
     c.comp_plane = c.modal.plane
@@ -64,6 +67,7 @@ def begin(c: Control, block: Block, side: float, radius: float) -> None:
         partial(complain, c),
         lambda: len(c.moves),
         (c.real[u], c.real[v]),
+        joined=joined,
     )
 
 
@@ -78,11 +82,46 @@ def end(c: Control) -> None:
         c.changed()
 
 
+def with_offset_left(c: Control, block: Block, start: Vector, end: Vector) -> Vector:
+    """Where a move really ends after G40, for a machine that still stands beside the programmed place.
+
+    By the profile's ``after_g40``: ``axis``, an axis that the block does not name stays where it is; ``plane``, the first
+    move in the plane takes both its axes to the programmed place; ``at-once``, any move does.
+    """
+    how = c.profile.after_g40
+    if how == "at-once":
+        return end
+    named = {w.letter for w in block.words}
+    moved = [letter in named or a != b for letter, a, b in zip("XYZ", start, end)]
+    if how == "plane":
+        u, v, _w = PLANE_AXES[c.comp_plane]
+        moved[u] = moved[v] = moved[u] or moved[v]
+    x, y, z = (b if goes else r for goes, b, r in zip(moved, end, c.real))
+    return (x, y, z)
+
+
+def _judge_inherited(c: Control, block: Block) -> None:
+    """Compensation of the job before is still on where it should be off, and nothing has moved under it yet."""
+    if c.left_over is None or c.comp is None:
+        return
+    left = c.left_over
+    c.left_over = left if left.preset != (0.0, 0.0, 0.0) or left.angle else None
+    c.find(
+        "shift-left-over",
+        block,
+        f"radius compensation {c.modal.comp} of the way is still on from the job before; it ends here",
+        "cancel it with G40 in the program's safe line, or on the control",
+        (block.words[0].start, block.words[0].end) if block.words else (0, 1),
+        {"x_mm": 0.0, "y_mm": 0.0, "z_mm": 0.0, "degrees": 0.0, "compensation": c.modal.comp},
+    )
+
+
 def left_on(c: Control, block: Block, word: Word, where: str) -> None:
     if c.comp is None:
         return
     if c.comp_line == 0:
-        # From the job before, and told as that at the first move; that it still is on is no second cause.
+        # From the job before, and told as that; that it still is on is no second cause.
+        _judge_inherited(c, block)
         return
     c.find_word(
         "comp-left-on",
@@ -114,7 +153,7 @@ def go(
         def happens() -> None:
             emit(c, kind, block, comp.where(), end[w], feed, state, (math.nan, math.nan), 0.0)
 
-        comp.aside(happens, counts=True)
+        comp.aside(happens)
         return
     comp.element(Element(kind, block, away, to, start[w], end[w], feed, state, (centre[u], centre[v]), sweep))
 

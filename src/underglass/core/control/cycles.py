@@ -90,8 +90,13 @@ class CycleData:
         self.dwell, self.aside, self.began_at = 0.0, (0.0, 0.0), height
 
 
-def hole(does: CycleKind, data: CycleData, back: float, spindle: str, habits: PeckHabits) -> Iterator[Step]:
-    """The steps of one hole, from its level on. ``spindle`` is how it turns as the cycle begins."""
+def hole(
+    does: CycleKind, data: CycleData, back: float, spindle: str, habits: PeckHabits, *, tap_starts: bool = False
+) -> Iterator[Step]:
+    """The steps of one hole, from its level on. ``spindle`` is how it turns as the cycle begins.
+
+    ``tap_starts``: a tapping cycle turns the spindle its own way, whatever it does before.
+    """
     level, bottom, dwell = data.level or 0.0, data.bottom or 0.0, data.dwell
 
     def feed(to: float) -> Step:
@@ -100,7 +105,7 @@ def hole(does: CycleKind, data: CycleData, back: float, spindle: str, habits: Pe
     def rapid(to: float) -> Step:
         return Step("rapid", to)
 
-    again = Step("spindle", word="clockwise" if spindle == "clockwise" else "counter-clockwise")
+    again = Step("spindle", word=spindle)
     halt = Step("spindle", word="off")
     wait = [Step("dwell", seconds=dwell)] if dwell else []
     match does:
@@ -109,8 +114,9 @@ def hole(does: CycleKind, data: CycleData, back: float, spindle: str, habits: Pe
             yield rapid(back)
         case "tap" | "tap-left":
             # In with one direction, out at the same feed with the other.
-            ways = [Step("spindle", word=w) for w in ("clockwise", "counter-clockwise")]
-            turn, other = ways if does == "tap" else ways[::-1]
+            way = spindle if not tap_starts else "clockwise" if does == "tap" else "counter-clockwise"
+            back_way = {"clockwise": "counter-clockwise", "counter-clockwise": "clockwise"}.get(way, "off")
+            turn, other = Step("spindle", word=way), Step("spindle", word=back_way)
             yield from (turn, feed(bottom), *wait, other, feed(level), turn)
             if back != level:
                 yield rapid(back)

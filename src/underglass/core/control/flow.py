@@ -22,7 +22,11 @@ Library = Callable[[int], tuple[str, Lines] | None]
 
 _LABEL = re.compile(r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?[Nn][ \t]*0*(\d{1,9})", re.ASCII)
 _NAME = re.compile(r"[ \t]*(?:%[ \t]*)?(?:[Oo]|:)[ \t]*0*(\d{1,9})", re.ASCII)
+_REMARK = re.compile(r"\([^()]*\)|;.*")
+_END = re.compile(r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?(?:[Nn][ \t]*\d+[ \t]*)?END[ \t]*(\d{1,4})", re.ASCII | re.IGNORECASE)
 _LOCALS = 33
+SYSTEM = 1000
+"""Variables from here up hold what the control itself knows, on most controls (common practice, no source)."""
 _FAR = 1 << 60
 
 ARGUMENTS: Mapping[str, int] = {
@@ -33,8 +37,14 @@ ARGUMENTS: Mapping[str, int] = {
 
 
 def is_label(text: str) -> bool:
-    """Whether a line can be jumped to or called: it has an N number or names a program."""
-    return _LABEL.match(text) is not None or _NAME.match(text) is not None
+    """Whether a line can be jumped to or called, or bounds what can: it has an N number, names a program, closes the tape."""
+    return _LABEL.match(text) is not None or _NAME.match(text) is not None or "%" in text
+
+
+def ends_the_tape(lines: Lines, at: int) -> bool:
+    """Whether the ``%`` in line ``at`` (from 0) closes the tape: anything but blanks and comments stands before it."""
+    head = lines[at].split("%", 1)[0]
+    return bool(_REMARK.sub("", head).strip()) or any(_REMARK.sub("", lines[k]).strip() for k in range(at - 1, -1, -1))
 
 
 class FlowStop(Exception):
@@ -48,16 +58,19 @@ class FlowStop(Exception):
 
 
 class Variables(Mapping[int, float]):
-    """The frame's own #1 to #33 in front of those that all share."""
+    """The frame's own #1 to #33 in front of those that all share. ``unheld``: the control's own that were asked for in vain."""
 
-    def __init__(self, shared: dict[int, float], own: dict[int, float]) -> None:
+    def __init__(self, shared: dict[int, float], own: dict[int, float], unheld: set[int]) -> None:
         self.shared = shared
         self.own = own
+        self.unheld = unheld
 
     def _where(self, number: int) -> dict[int, float]:
         return self.own if 1 <= number <= _LOCALS else self.shared
 
     def __getitem__(self, number: int) -> float:
+        if number >= SYSTEM and number not in self.shared:
+            self.unheld.add(number)
         return self._where(number)[number]
 
     def __iter__(self):  # type: ignore[no-untyped-def]
@@ -81,6 +94,7 @@ class _Frame:
     repeats: int = 1
     inside: bool = True
     loops: list[tuple[int, int]] = field(default_factory=list)
+    """(number, line of the WHILE from 0); -1 for the line of a loop whose condition could not be read: run once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +103,8 @@ class Limits:
 
     jumps: int = 100_000
     nesting: int = 10
+    work: int = 1_000_000
+    """Blocks of loops and calls, and moves of cycles, that the text does not spell out one by one."""
 
 
 class Flow:
@@ -105,7 +121,10 @@ class Flow:
         self._names: dict[int, int] | None = None
         self._read: dict[tuple[int, int], Block] = {}
         self._main_line = 0
-        self.variables = Variables(self._shared, self._frames[0].own)
+        self._begins: dict[int, list[int]] = {}
+        self._ends: dict[tuple[int, int, int], int] = {}
+        self.unheld: set[int] = set()
+        self.variables = Variables(self._shared, self._frames[0].own, self.unheld)
         self.highest = 0
         self.lowest = _FAR
         self.outside: dict[int, tuple[str, Lines] | None] = {}
@@ -176,15 +195,19 @@ class Flow:
                 self.highest = number
             if number < self.lowest:
                 self.lowest = number
-        if not self._jumps:
-            return read_block(text, number)
+        if not self._jumps or "%" in text:
+            block = read_block(text, number)
+            if block.tape_mark and ends_the_tape(frame.lines, number - 1):
+                # What stands behind the second % is not read.
+                frame.at = len(frame.lines)
+            return block
         key = (id(frame.lines), number)
-        block = self._read.get(key)
-        if block is None:
+        known = self._read.get(key)
+        if known is None:
             if len(self._read) > 50_000:
                 self._read.clear()
-            block = self._read[key] = read_block(text, number)
-        return block
+            known = self._read[key] = read_block(text, number)
+        return known
 
     # -- values ------------------------------------------------------------------------------------------------------
 
@@ -220,6 +243,9 @@ class Flow:
         flow = block.flow
         if flow is None:
             return True
+        if flow.kind == "unread-while":
+            self.run_once(flow.number)
+            return False
         holds = flow.condition is None or self.value(flow.condition) != 0.0
         if flow.kind == "if-then":
             return holds
@@ -238,14 +264,47 @@ class Flow:
         """Jump to the block with this N number."""
         frame = self._frames[-1]
         self._count_jump()
-        places = self._labels_of(frame.lines).get(label, [])
-        if not frame.inside or frame.first:
-            places = [p for p in places if p >= frame.first]
+        low, high = self._own_stretch(frame)
+        places = [p for p in self._labels_of(frame.lines).get(label, []) if low <= p < high]
         ahead = [p for p in places if p >= frame.at]
         if not places:
-            raise FlowStop("syntax", f"there is no block N{label} to go to", f"number the block that is meant N{label}")
+            raise FlowStop(
+                "syntax",
+                f"there is no block N{label} to go to in this program",
+                f"number the block that is meant N{label}",
+            )
         frame.at = (ahead or places)[0]
-        frame.loops.clear()
+        # A jump inside a loop's body leaves the loop on; one out of it ends it.
+        ends = [(n, at, self._end_of(frame.lines, n, at)) for n, at in frame.loops]
+        frame.loops = [(n, at) for n, at, last in ends if at < frame.at <= last]
+        if frame.inside and ends:
+            self.highest = max(self.highest, *(last + 1 for _n, _at, last in ends))
+
+    def _own_stretch(self, frame: _Frame) -> tuple[int, int]:
+        """The lines (from 0, end exclusive) of the program that a frame runs: one file may hold several."""
+        lines = frame.lines
+        known = self._begins.get(id(lines))
+        if known is None:
+            known = self._begins[id(lines)] = [k for k, text in enumerate(lines) if _NAME.match(text)]
+            if known and not any(_REMARK.sub("", text).strip(" \t%") for text in lines[: known[0]]):
+                known[0] = 0
+            known.append(self._tape_end(lines))
+        low = max((k for k in known if k <= frame.first), default=0)
+        return low, min((k for k in known if k > max(frame.first, low)), default=known[-1])
+
+    def _tape_end(self, lines: Lines) -> int:
+        """Where the tape is closed: nothing behind it is read."""
+        return next((k for k, text in enumerate(lines) if "%" in text and ends_the_tape(lines, k)), len(lines))
+
+    def _end_of(self, lines: Lines, number: int, at: int) -> int:
+        """The line of the END that belongs to a WHILE, from 0; past the last one where there is none."""
+        if at < 0:
+            return len(lines)
+        key = (id(lines), number, at)
+        if key not in self._ends:
+            found = (k for k in range(at + 1, len(lines)) if (m := _END.match(lines[k])) and int(m[1]) == number)
+            self._ends[key] = next(found, len(lines))
+        return self._ends[key]
 
     def _labels_of(self, lines: Lines) -> dict[int, list[int]]:
         known = self._labels.get(id(lines))
@@ -256,6 +315,12 @@ class Flow:
                 if found:
                     known.setdefault(int(found[1]), []).append(k)
         return known
+
+    def run_once(self, number: int) -> None:
+        """A loop whose condition cannot be read: its body is looked at once."""
+        frame = self._frames[-1]
+        frame.loops = [loop for loop in frame.loops if loop[0] != number]
+        frame.loops.append((number, -1))
 
     def _while(self, number: int, holds: bool) -> None:
         frame = self._frames[-1]
@@ -269,19 +334,21 @@ class Flow:
             frame.loops.append((number, here))
             return
         self._count_jump()
-        for k in range(frame.at, len(frame.lines)):
-            flow = read_block(frame.lines[k], k + 1).flow
-            if flow is not None and flow.kind == "end" and flow.number == number:
-                frame.at = k + 1
-                if frame.inside:
-                    self.highest = max(self.highest, k + 1)
-                return
+        k = self._end_of(frame.lines, number, here)
+        if k < len(frame.lines):
+            frame.at = k + 1
+            if frame.inside:
+                self.highest = max(self.highest, k + 1)
+            return
         raise FlowStop("syntax", f"DO {number} has no END {number}", f"write END {number} after the loop's last block")
 
     def _end(self, number: int) -> None:
         frame = self._frames[-1]
         for loop, line in reversed(frame.loops):
             if loop == number:
+                if line < 0:
+                    frame.loops.remove((loop, line))
+                    return
                 self._count_jump()
                 frame.at = line
                 return
@@ -319,12 +386,34 @@ class Flow:
             return
         own = caller.own if arguments is None else dict(arguments)
         self._frames.append(_Frame(name, lines, first, own, first, repeats, inside))
-        self.variables = Variables(self._shared, own)
+        self.variables = Variables(self._shared, own, self.unheld)
+
+    def call_label(self, label: int, repeats: int) -> None:
+        """Go to a block of this program by its N number, and come back at M99. Raises ``FlowStop``."""
+        if len(self._frames) > self._limits.nesting:
+            raise FlowStop(
+                "loop-runaway",
+                f"calls are nested deeper than {self._limits.nesting}: the proof stops here",
+                "check whether the part called calls itself",
+            )
+        self._count_jump()
+        frame = self._frames[-1]
+        low, high = self._own_stretch(frame)
+        places = [p for p in self._labels_of(frame.lines).get(label, []) if low <= p < high]
+        if not places:
+            raise FlowStop(
+                "subprogram-missing",
+                f"there is no block N{label} in this program to call",
+                f"number the first block of the part that is meant N{label}",
+            )
+        if repeats > 0:
+            self._frames.append(_Frame(frame.name, frame.lines, places[0], frame.own, places[0], repeats, frame.inside))
+            self.variables = Variables(self._shared, frame.own, self.unheld)
 
     def _names_of_main(self) -> dict[int, int]:
         if self._names is None:
             self._names = {}
-            for k, text in enumerate(self._main):
+            for k, text in enumerate(self._main[: self._tape_end(self._main)]):
                 found = _NAME.match(text)
                 if found:
                     self._names.setdefault(int(found[1]), k)
@@ -342,7 +431,7 @@ class Flow:
             frame.loops.clear()
             return True
         self._frames.pop()
-        self.variables = Variables(self._shared, self._frames[-1].own)
+        self.variables = Variables(self._shared, self._frames[-1].own, self.unheld)
         if label is not None:
             self.go_to(label)
         return True

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
+from underglass.core.control import compensated
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.cycles import Cycle, hole
 from underglass.core.control.motions import Kind
@@ -13,7 +14,8 @@ from underglass.core.control.places import machine_of, programmed
 if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
 
-_MOST_REPEATS = 10_000
+_FEW = 2
+"""Feeds that any hole has; the pecks after them count as work that the text does not spell out."""
 
 
 def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
@@ -24,6 +26,12 @@ def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
             "not-proved", b, b.g_word("motion"), f"a cycle in G{m.plane} is not held by this version", "drill in G17"
         )
         return
+    if c.comp is not None:
+        c.find_span(
+            "comp-cycle", b, b.g_word("motion"), f"{m.motion} runs with radius compensation on: a hole has no side to stand on",
+            "write G40 with a move away from the contour before the cycle", {"switched_on_line": c.comp_line},
+        )  # fmt: skip
+        compensated.end(c)
     letters = b.letters
     depth = letters.get(made.letter("bottom"))
     if depth is not None and "X" not in letters and "Y" not in letters and "motion" not in b.g:
@@ -53,11 +61,24 @@ def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
     if "motion" in b.g:
         _judge_inputs(c, b, made, begins)
     c.check_feed(b)
-    times = b.value(made.letter("repeats"))
+    times = letters.get(made.letter("repeats"))
     if times is None and made.letter("repeats") == "L" and made.does != "back-bore":
-        times = b.value("K")
-    for _ in range(min(int(times), _MOST_REPEATS) if times is not None else 1):
-        _hole(c, b, made)
+        times = letters.get("K")
+    if times is not None and (times.value < 0 or times.value != int(times.value)):
+        c.find_word(
+            "syntax", b.block, times, f"{times.text.upper()} is no number of repeats", "write a whole number, as in L3"
+        )
+        return
+    overrides = m.overrides
+    if made.does in ("tap", "tap-left"):
+        # The feed is tied to the spindle: the operator's overrides do not act (common practice, no source).
+        m.overrides = False
+        c.changed()
+    for k in range(int(times.value) if times is not None else 1):
+        if (k and not c.work(b.block)) or not _hole(c, b, made):
+            break
+    m.overrides = overrides
+    c.changed()
 
 
 def _judge_inputs(c: Control, b: BlockWords, made: Cycle, begins: bool) -> None:
@@ -107,7 +128,7 @@ def _keep(c: Control, b: BlockWords, made: Cycle) -> None:
         data.step = step
     wait = b.letters.get(made.letter("dwell"))
     if wait is not None:
-        data.dwell = c.profile.dwell_seconds(wait.value)
+        data.dwell = c.profile.dwell_seconds(wait.value, wait.letter)
     if made.does in ("fine-bore", "back-bore"):
         x, y, along = given("aside_x"), given("aside_y"), given("aside")
         if x is not None or y is not None:
@@ -120,7 +141,8 @@ def _keep(c: Control, b: BlockWords, made: Cycle) -> None:
             data.upper = upper + (0.0 if m.absolute else data.bottom or 0.0)
 
 
-def _hole(c: Control, b: BlockWords, made: Cycle) -> None:
+def _hole(c: Control, b: BlockWords, made: Cycle) -> bool:
+    """One hole; False where it is more work than the profile allows."""
     m, data = c.modal, c.cycle
     assert data.level is not None
     here = programmed(c)
@@ -142,7 +164,12 @@ def _hole(c: Control, b: BlockWords, made: Cycle) -> None:
     if made.does != "back-bore":
         rapid(place[0], place[1], data.level)
     x, y = place
-    for step in hole(made.does, data, back, m.spindle, c.profile.pecks):
+    pecks = 0
+    for step in hole(made.does, data, back, m.spindle, c.profile.pecks, tap_starts=c.profile.tap_starts):
+        if step.kind == "feed":
+            pecks += 1
+            if pecks > _FEW and not c.work(b.block):
+                return False
         if step.kind == "spindle":
             c.set_spindle(step.word)
         elif step.kind == "dwell":
@@ -155,3 +182,4 @@ def _hole(c: Control, b: BlockWords, made: Cycle) -> None:
             c.go(Kind.CYCLE_FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
         else:
             rapid(x, y, step.z)
+    return True

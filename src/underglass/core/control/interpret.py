@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from underglass.core.bench.machine import Machine
-from underglass.core.control import again, calls, compensated, motion, settings, takeover, technology, threading
+from underglass.core.control import again, calls, compensated, motion, settings, takeover, technology, threading, unused
 from underglass.core.control.block_words import BlockWords, in_other_words
 from underglass.core.control.compensate import Compensator
 from underglass.core.control.cycles import CycleData
@@ -22,16 +22,16 @@ from underglass.core.control.motions import Event, Kind, MotionBuilder, OffsetUs
 from underglass.core.control.places import axis_by_axis
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, FindingKey, Memory, Run
-from underglass.core.control.state import AtStop, Registers, Start, Switches, Vector
+from underglass.core.control.state import AtStop, LengthWay, Registers, Start, Switches, Vector
 from underglass.core.control.stretch import Stretch
 from underglass.core.control.transform import Transform
 from underglass.core.errors import Cancelled
-from underglass.core.finding import Evidence, Finding
+from underglass.core.finding import Evidence, Finding, Severity
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import MM_PER_INCH
 
-_CHECK_EVERY = 2000
+_CHECK_EVERY = 500
 _CALLS = {("M", 98.0), ("M", 99.0), ("G", 65.0)}
 _CALL_NUMBERS = {98.0, 99.0, 65.0}
 _NOWHERE = (math.nan, math.nan, math.nan)
@@ -53,12 +53,16 @@ class Control:
         start: Start | None = None,
         touch: threading.Touch = lambda _start, _end, _tool: None,
         at_stops: Iterable[AtStop] = (),
+        way: LengthWay = LengthWay(),  # noqa: B008
     ) -> None:
         self.profile = profile
         self.machine = machine
-        self.work = dict(registers.work)
+        self.work_offsets = dict(registers.work)
         self.length_registers = dict(registers.length)
         self.radius_registers = dict(registers.radius)
+        self.length_wear = dict(registers.length_wear)
+        self.radius_wear = dict(registers.radius_wear)
+        self.way = way
         self.modal = Modal(profile)
         self.at: Vector = machine.home
         self.cycle = CycleData()
@@ -94,6 +98,9 @@ class Control:
         self.points = False
         self.pointless: tuple[Word, int, float] | None = None
         self.ended = False
+        self.work_done = 0
+        self.fast_told = (0.0, 0.0)
+        self._cancelled: Callable[[], bool] = lambda: False
         self.left_over: Transform | None = None
         takeover.take_over(self, start or Start())
 
@@ -112,6 +119,7 @@ class Control:
         edit changes is done again.
         """
         text = tuple(lines)
+        self._cancelled = cancelled
         plan = again.plan(old, text, self._library)
         self.flow = flow = Flow(name, text, self._library, self.profile.limits)
         self.reached = np.zeros(len(text) + 1, dtype=np.bool_)
@@ -124,7 +132,7 @@ class Control:
                 end = again.meets(self, flow, plan)
                 if end is not None:
                     break
-            if count >= due and self.comp is None and flow.at_top:
+            if count >= due and self.comp is None and flow.at_top and flow.at < len(text):
                 self.checkpoints.append(again.take(self, flow))
                 due = count + again.KEEP_EVERY
             block = flow.step()
@@ -135,6 +143,8 @@ class Control:
             if count % _CHECK_EVERY == 0 and cancelled():
                 raise Cancelled
             self.do(block)
+            if flow.jumps or not flow.at_top:
+                self.work(block)
         if end is None:
             compensated.end(self)
             self._tell_mixed_numbers()
@@ -185,6 +195,28 @@ class Control:
             self.do(block)
         return not self.ended
 
+    def work(self, block: Block) -> bool:
+        """One more block or move that the text does not spell out: of a loop, a call, a cycle's pecks and repeats.
+
+        False, and the run ended with a finding, where that has become more than the profile allows. Raises ``Cancelled``.
+        """
+        self.work_done += 1
+        if self.work_done % _CHECK_EVERY == 0 and self._cancelled():
+            raise Cancelled
+        if self.work_done <= self.profile.limits.work:
+            return True
+        if not self.ended:
+            self.find(
+                "loop-runaway",
+                block,
+                f"loops, calls and cycles have come to more than {self.profile.limits.work} blocks and moves: the proof stops here",
+                "check what should end the repeats, and the step of the pecks; or raise `work` in the control's limits",
+                (block.words[0].start, block.words[0].end) if block.words else (0, 1),
+                {"work": self.profile.limits.work},
+            )
+            self.ended = True
+        return False
+
     def do(self, block: Block) -> None:
         """Carry out one block."""
         for problem in block.problems:
@@ -203,23 +235,31 @@ class Control:
         if self.profile.same_as:
             block = in_other_words(block, self.profile.same_as)
         for word in block.words:
-            if word.value in _CALL_NUMBERS and (word.letter, word.value) in _CALLS:
+            if (word.value in _CALL_NUMBERS and (word.letter, word.value) in _CALLS) or (
+                word.letter == "M" and word.value == self.profile.local_call
+            ):
                 calls.call(self, block, word)
                 return
         words = BlockWords(
             block, self.profile, lambda code, word, message, remedy: self.find_word(code, block, word, message, remedy)
         )
+        comp, elements = self.comp, self.comp.elements if self.comp is not None else 0
         technology.set_technology(self, words)
         if words.g and not (len(words.g) == 1 and "motion" in words.g):
             settings.set_modes(self, words)
+        if "D" in words.letters and "radius compensation" not in words.g:
+            settings.set_radius_number(self, words)
         if "H" in words.letters or "length compensation" in words.g:
             settings.set_length(self, words)
         if "non-modal" not in words.g or not settings.non_modal(self, words):
             motion.move(self, words)
+        unused.tell(self, words)
         if words.m:
             self._end_of_block(words)
-        if self.comp is not None:
-            self.comp.idle_block(block)
+        if comp is None or self.comp is not comp or comp.elements != elements:
+            return
+        if any(w.letter not in "NO" for w in block.words):
+            comp.idle_block(block)
 
     def line(self, block: Block) -> int:
         """The main program's line that a block belongs to."""
@@ -230,6 +270,12 @@ class Control:
     def length(self, value: float) -> float:
         """A programmed length in mm."""
         return value * MM_PER_INCH if self.modal.units == "inch" else value
+
+    def rate(self, feed: float) -> str:
+        """A feed, mm/min, in the program's own unit."""
+        if self.modal.units == "inch":
+            return f"{feed / MM_PER_INCH:.4g} inch/min"
+        return f"{feed:g} mm/min"
 
     def changed(self) -> None:
         """Something in force is not what it was."""
@@ -281,7 +327,8 @@ class Control:
     def use_offset(self, name: str) -> None:
         m = self.modal
         m.offset = name
-        m.shift = self.work.get(name, (0.0, 0.0, 0.0))
+        x, y, z = self.work_offsets.get(name, (0.0, 0.0, 0.0))
+        m.shift = (x, y, z + self.way.touched.get(m.tool, 0.0))
         self.offset_judged = False
         self._state = -1
 
@@ -300,6 +347,8 @@ class Control:
             return
         self.z_judged = True
         if m.h_number is None:
+            if not self.way.needs_offset(m.tool):
+                return
             self.find_span(
                 "length-offset-missing",
                 b,
@@ -323,6 +372,8 @@ class Control:
                 "G95 feeds by the turn, but the spindle stands: the machine would wait for ever",
                 "start the spindle with S and M3, or feed by the minute with G94",
             )
+        if m.feed_mode == "G95" and m.feed * m.speed > self.machine.feed_max + 1e-6:
+            self._tell_fast(b, m.feed * m.speed, f"F at S{m.speed:g} comes to")
         if m.feed > 0.0 or self.feed_missing_told:
             return
         self.feed_missing_told = True
@@ -337,6 +388,21 @@ class Control:
             word,
             f"{m.motion} cuts with no feed: {why}",
             "write F and the feed a minute in this block or before it",
+        )
+
+    def _tell_fast(self, b: BlockWords, feed: float, said: str) -> None:
+        """Once for each feed and speed: a feed by the turn that the machine cannot make."""
+        m = self.modal
+        if self.fast_told == (m.feed, m.speed):
+            return
+        self.fast_told = (m.feed, m.speed)
+        self.find_span(
+            "over-feed",
+            b,
+            b.letters.get("F") or b.g_word("motion"),
+            f"{said} {self.rate(feed)}, more than the machine's highest feed, {self.rate(self.machine.feed_max)}",
+            "lower F or S",
+            {"feed_mm_min": feed, "highest_mm_min": self.machine.feed_max},
         )
 
     def feed_of(self, length: float) -> float:
@@ -365,9 +431,12 @@ class Control:
     ) -> None:
         """Make a move to a place in machine coordinates. ``machine``: it was given in machine coordinates."""
         start = self.at
-        # With compensation just ended the machine may stand beside the place where the program believes it to be.
-        waiting = self.comp is None and math.dist(self.real, end) > TOLERANCES.length_of_nothing_mm
-        if sweep == 0.0 and not waiting and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
+        real_end = end
+        if self.comp is None and self.real != start:
+            # With compensation just ended the machine stands beside the place where the program believes it to be.
+            real_end = compensated.with_offset_left(self, block, start, end)
+        nothing = TOLERANCES.length_of_nothing_mm
+        if sweep == 0.0 and math.dist(start, end) <= nothing and math.dist(self.real, real_end) <= nothing:
             return
         if not machine:
             if self.left_over is not None:
@@ -379,14 +448,16 @@ class Control:
         if self.comp is not None:
             compensated.go(self, self.comp, kind, block, start, end, feed, centre, sweep)
             return
-        real, self.real = self.real, end
+        real, self.real = self.real, real_end
+        if sweep == 0.0 and math.dist(real, real_end) <= nothing:
+            return
         move = len(self.moves)
         if kind in (Kind.RAPID, Kind.CYCLE_RAPID) and self.profile.rapids == "axes":
-            for place in axis_by_axis(real, end, self.machine.rapid):
+            for place in axis_by_axis(real, real_end, self.machine.rapid):
                 self.moves.add(line, kind, self.in_force(), real, place, feed, plane=self.modal.plane)
                 real = place
         else:
-            self.moves.add(line, kind, self.in_force(), real, end, feed, centre, sweep, self.modal.plane)
+            self.moves.add(line, kind, self.in_force(), real, real_end, feed, centre, sweep, self.modal.plane)
         if not self.offset_judged and not machine:
             self.offset_judged = True
             self.offsets.append(OffsetUse(line, self.modal.offset, self.modal.shift, move))
@@ -401,7 +472,7 @@ class Control:
             self.moves.add(line, Kind.DWELL, state, self.real, self.real, math.nan, dwell=seconds)
 
         if self.comp is not None:
-            self.comp.aside(happens, counts=True)
+            self.comp.aside(happens)
         else:
             happens()
 
@@ -437,7 +508,7 @@ class Control:
         if self.comp is None:
             self.events.append(event)
         else:
-            self.comp.aside(lambda: self.events.append(event._replace(before=len(self.moves))), counts=True)
+            self.comp.aside(lambda: self.events.append(event._replace(before=len(self.moves))))
 
     def finish(self, block: Block, word: Word) -> None:
         self.left_on(block, word, "the program's end")
@@ -463,12 +534,22 @@ class Control:
         remedy: str,
         span: tuple[int, int],
         evidence: Evidence | None = None,
+        *,
+        raised: Severity | None = None,
     ) -> None:
         """Note a finding; the same one at the same place, met again in a loop, is no second one."""
-        self.find_at(code, self.line(block), message, remedy, span, evidence)
+        self.find_at(code, self.line(block), message, remedy, span, evidence, raised=raised)
 
     def find_at(
-        self, code: str, line: int, message: str, remedy: str, span: tuple[int, int], evidence: Evidence | None = None
+        self,
+        code: str,
+        line: int,
+        message: str,
+        remedy: str,
+        span: tuple[int, int],
+        evidence: Evidence | None = None,
+        *,
+        raised: Severity | None = None,
     ) -> None:
         """A finding at a line of the main program."""
         inside = self.flow.inside
@@ -490,14 +571,23 @@ class Control:
                 tool=self.modal.tool or None,
                 evidence=evidence or {},
                 move=len(self.moves),
+                raised=raised,
             )
         )
 
     def find_word(
-        self, code: str, block: Block, word: Word, message: str, remedy: str, evidence: Evidence | None = None
+        self,
+        code: str,
+        block: Block,
+        word: Word,
+        message: str,
+        remedy: str,
+        evidence: Evidence | None = None,
+        *,
+        raised: Severity | None = None,
     ) -> None:
         """A finding at a word."""
-        self.find(code, block, message, remedy, (word.start, word.end), evidence)
+        self.find(code, block, message, remedy, (word.start, word.end), evidence, raised=raised)
 
     def find_span(
         self, code: str, b: BlockWords, word: Word | None, message: str, remedy: str, evidence: Evidence | None = None

@@ -13,7 +13,7 @@ class Modal:
     """Everything that stays in force from block to block. Lengths mm."""
 
     __slots__ = (
-        "absolute", "centres_absolute", "comp", "coolant", "d_number", "d_value", "exact", "feed", "feed_mode", "h_number", "h_value", "h_word", "mapping",
+        "absolute", "centres_absolute", "comp", "coolant", "d_number", "d_value", "exact", "feed", "feed_mode", "h_number", "h_sign", "h_value", "h_word", "mapping",
         "motion", "next_tool", "offset", "overrides", "plane", "return_to", "shift", "speed", "spindle", "thread_pitch", "tool", "units",
     )  # fmt: skip
 
@@ -34,6 +34,7 @@ class Modal:
         self.tool = 0
         self.h_number: int | None = None
         self.h_value = 0.0
+        self.h_sign = 1
         self.h_word: tuple[int, int, int] = (0, 1, 2)
         self.spindle: Spindle = "off"
         self.speed = 0.0
@@ -54,7 +55,7 @@ class Modal:
         turned = []
         if transform.angle:
             turned.append("G68")
-        if transform.scale != 1.0:
+        if transform.scale != (1.0, 1.0, 1.0):
             turned.append("G51")
         if transform.mirror != (1.0, 1.0, 1.0):
             turned.append("G51.1")
@@ -81,4 +82,5 @@ class Modal:
             self.d_value,
             transform.angle,
             self.overrides,
+            self.h_sign,
         )

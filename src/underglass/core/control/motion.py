@@ -92,6 +92,18 @@ def _arc(c: Control, b: BlockWords) -> None:
     clockwise = m.motion == "G2"
     centre = _arc_centre(c, b, start, to, clockwise)
     transform = m.mapping.transform
+    if centre is not None and transform.unequal_in(m.plane):
+        c.find_span(
+            "not-proved", b, b.g_word("motion"), "an arc scaled differently along its two axes is no arc any more: it is run as a straight line",
+            "scale all axes alike where arcs are cut",
+        )  # fmt: skip
+        centre = None
+    if centre is not None and c.comp is None and _beside(c, u, v):
+        c.find_span(
+            "comp-exit-arc", b, b.g_word("motion"), "compensation ends with an arc: the control cannot leave the contour on a curve",
+            "put a straight move after G40, before this arc",
+        )  # fmt: skip
+        centre = None
     if centre is not None and m.plane != 17 and transform.angle:
         c.find_span(
             "not-proved", b, b.g_word("motion"), f"an arc in G{m.plane} under rotation leaves its plane: it is run as a straight line",
@@ -118,10 +130,15 @@ def _arc(c: Control, b: BlockWords) -> None:
     placed[w] = math.nan
     if transform.turned_over_in(m.plane):
         angle = -angle
-    radius = math.dist((start[u], start[v]), centre) * transform.scale
+    radius = math.dist((start[u], start[v]), centre) * transform.scale[u]
     length = math.hypot(radius * angle, to[w] - start[w])
     kind = Kind.ARC_CW if angle < 0.0 else Kind.ARC_CCW
     c.go(kind, b.block, end, c.feed_of(length), (placed[0], placed[1], placed[2]), angle)
+
+
+def _beside(c: Control, u: int, v: int) -> bool:
+    """Whether the tool still stands beside the programmed path in a plane, after G40."""
+    return math.dist((c.real[u], c.real[v]), (c.at[u], c.at[v])) > TOLERANCES.length_of_nothing_mm
 
 
 def _past_axis(start: tuple[float, float], centre: tuple[float, float], angle: float) -> bool:
@@ -140,7 +157,7 @@ def _arc_centre(c: Control, b: BlockWords, start: Vector, to: Vector, clockwise:
     unit = m.units
     iu, iv = b.letters.get(_CENTRES[u]), b.letters.get(_CENTRES[v])
     begin, end = (start[u], start[v]), (to[u], to[v])
-    if iu is None and iv is None:
+    if (iu is None and iv is None) or (c.profile.arc_by_r and "R" in b.letters):
         return _centre_by_radius(c, b, begin, end, clockwise)
     base = (0.0, 0.0) if m.centres_absolute else begin
     centre = (
@@ -186,7 +203,7 @@ def _centre_by_radius(
         message = "a full circle cannot be given by R: its centre could be anywhere"
         c.find_span("arc-centre-missing", b, r, message, f"give the centre with {pair}", {"radius_mm": radius})
         return None
-    centre = arcs.centre_from_radius(begin, end, radius, clockwise)
+    centre = arcs.centre_from_radius(begin, end, radius, clockwise, c.profile.arc_tolerance[unit])
     if centre is None:
         half = show_length(chord / 2, unit)
         c.find_span(

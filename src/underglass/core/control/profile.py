@@ -25,7 +25,12 @@ class ControlProfile:
     that move nothing, with what they do. ``end_words``: with which a program is to end. ``comments``: the forms it
     reads. ``rapids``: in a straight line, or each axis at its own rate until it is there. ``t_alone``: what T without M6
     does. ``repeats``: the letter of a subprogram's repeats, or "P" where they stand before the last four digits of P.
-    ``thread_letter``: G33's pitch. ``file``: how it wants a program's file.
+    ``thread_letter``: G33's pitch. ``file``: how it wants a program's file. ``after_g40``: how the offset is taken off
+    where G40 stands without a move in the plane (see ``compensated.with_offset_left``). ``side_change``: what G41 straight
+    to G42 does. ``arc_by_r``: an arc with R and I J goes by R. ``tap_starts``: a tapping cycle starts the spindle itself.
+    ``dwells``: G4's letters and the unit of each, the first the usual one. ``no_effect_g``: as ``no_effect``, for G-words,
+    code times ten. ``local_call``: the M-word that calls an N number of the same program, or None. ``most_m``: M-words in a
+    block. ``length_by``: how Z knows the tool where the job does not say. ``h_default``: what G43 without H does.
     """
 
     name: str
@@ -42,8 +47,16 @@ class ControlProfile:
     lookahead: int = 2
     entry_at_least_radius: bool = True
     d_default: Literal["tool", "alarm"] = "alarm"
-    dwell_letter: str = "P"
-    dwell_unit: Literal["s", "ms"] = "s"
+    dwells: Mapping[str, str] = field(default_factory=lambda: {"P": "s"})
+    after_g40: Literal["axis", "plane", "at-once"] = "axis"
+    side_change: Literal["alarm", "go-on"] = "alarm"
+    arc_by_r: bool = False
+    tap_starts: bool = False
+    no_effect_g: Mapping[int, str] = field(default_factory=dict)
+    local_call: int | None = None
+    most_m: int = 3
+    length_by: str = "length-registers"
+    h_default: Literal["tool", "alarm"] = "alarm"
     peck_increment: Mapping[Unit, float] | None = None
     cycles: Mapping[int, Cycle] = field(default_factory=lambda: COMMON_CYCLES)
     pecks: PeckHabits = field(default_factory=PeckHabits)
@@ -63,7 +76,8 @@ class ControlProfile:
 
     def __post_init__(self) -> None:
         # Worked out once: every block asks for them.
-        object.__setattr__(self, "g_groups", {**G_GROUPS, **dict.fromkeys(self.cycles, "motion")})
+        own_g = {code: g_name(code) for code in self.no_effect_g}
+        object.__setattr__(self, "g_groups", {**G_GROUPS, **own_g, **dict.fromkeys(self.cycles, "motion")})
         object.__setattr__(self, "m_groups", {**M_GROUPS, **{code: f"M{code}" for code in self.no_effect}})
         own = {letter for cycle in self.cycles.values() for letter in cycle.letters.values()}
         lengths = {cycle.letter(name) for cycle in self.cycles.values() for name in LENGTHS_OF_CYCLES}
@@ -71,6 +85,12 @@ class ControlProfile:
         object.__setattr__(self, "length_letters", "".join(sorted({*LENGTH_LETTERS, *lengths})))
         object.__setattr__(self, "cycle_by_name", {g_name(code): cycle for code, cycle in self.cycles.items()})
 
-    def dwell_seconds(self, value: float) -> float:
-        """A dwell as written, in seconds."""
-        return value / 1000.0 if self.dwell_unit == "ms" else value
+    @property
+    def dwell_letter(self) -> str:
+        """The usual letter of G4's time."""
+        return next(iter(self.dwells))
+
+    def dwell_seconds(self, value: float, letter: str = "") -> float:
+        """A dwell as written under a letter (empty: the usual one), in seconds."""
+        unit = self.dwells.get(letter or self.dwell_letter, self.dwells[self.dwell_letter])
+        return value / 1000.0 if unit == "ms" else value

@@ -12,11 +12,19 @@ from underglass.core.control.motions import Kind, RegisterUse
 from underglass.core.control.state import AtStop, Vector
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import OFFSET_NAMES, OFFSETS_IN_ORDER, g_name
+from underglass.core.language.block import Word
+from underglass.core.units import show_clock
 
 if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
 
 _AXES = "XYZ"
+_CENTRES = "IJK"
+_ONE: Vector = (1.0, 1.0, 1.0)
+_TIMES = {"s": "seconds", "ms": "milliseconds"}
+
+LONG_DWELL_S = 60.0
+"""Nobody lets a mill wait for longer in the middle of a program (common practice, no source)."""
 
 
 def set_modes(c: Control, b: BlockWords) -> None:
@@ -74,10 +82,17 @@ def set_length(c: Control, b: BlockWords) -> None:
     h = b.letters.get("H")
     if found is None and m.h_number is None:
         return
-    key = found[0] if found is not None else 430
+    cycle = c.profile.cycle_by_name.get(g_name(b.g["motion"][0]) if "motion" in b.g else m.motion)
+    if found is None and cycle is not None and "H" in cycle.letters.values():
+        # H is one of the cycle's own letters here.
+        return
+    key = found[0] if found is not None else (440 if m.h_sign < 0 else 430)
     c.length_changed()
     if key == 490:
-        m.h_number, m.h_value = None, 0.0
+        m.h_number, m.h_value, m.h_sign = None, 0.0, 1
+        return
+    if h is None and c.profile.h_default == "tool" and m.tool and found is not None:
+        put_length(c, m.tool, -1 if key == 440 else 1, (c.line(b.block), found[1].start + 1, found[1].end + 1))
         return
     if h is None or h.value != int(h.value) or h.value < 0:
         word = h or (found[1] if found is not None else None)
@@ -89,10 +104,58 @@ def set_length(c: Control, b: BlockWords) -> None:
             "write H and the register's number, as in G43 H2",
         )
         return
-    m.h_number = int(h.value)
-    value = c.length_registers.get(m.h_number, 0.0) if m.h_number else 0.0
-    m.h_value = -value if key == 440 else value
-    m.h_word = (c.line(b.block), h.start + 1, h.end + 1)
+    put_length(c, int(h.value), -1 if key == 440 else 1, (c.line(b.block), h.start + 1, h.end + 1))
+
+
+def put_length(c: Control, number: int, sign: int, word: tuple[int, int, int]) -> None:
+    """A length register comes into force; ``word`` is what says so: line, column, end column, from 1."""
+    m = c.modal
+    m.h_number, m.h_sign, m.h_word = number, sign, word
+    m.h_value = sign * c.length_registers.get(number, 0.0) if number else 0.0
+    c.length_changed()
+
+
+def _d_number(c: Control, b: BlockWords) -> int | None:
+    """The D register that the block names; None after the finding where its number is none."""
+    word = b.letters["D"]
+    if word.value == int(word.value) and word.value >= 0:
+        return int(word.value)
+    c.find_word(
+        "syntax", b.block, word, f"{word.text} is no radius register", "a register's number is a whole number, as in D1"
+    )
+    return None
+
+
+def set_radius_number(c: Control, b: BlockWords) -> None:
+    """D without G41 or G42: in force for the next of them; inside a contour the radius changes with the next move."""
+    m = c.modal
+    cycle = c.profile.cycle_by_name.get(m.motion)
+    if cycle is not None and "D" in cycle.letters.values():
+        return
+    number = _d_number(c, b)
+    if number is None:
+        return
+    m.d_number = number
+    if c.comp is None:
+        return
+    m.d_value = c.radius_registers.get(number, 0.0) if number else 0.0
+    c.changed()
+    if abs(m.d_value) == c.comp.radius:
+        return
+    word, same, side = b.letters["D"], m.comp, c.comp.side
+    _put_radius(c, b, word, same, side)
+
+
+def _put_radius(c: Control, b: BlockWords, word: Word, same: str, side: float, *, joined: bool = True) -> None:
+    """Compensation with the D in force, from the next move in the plane on."""
+    m = c.modal
+    assert m.d_number is not None
+    c.radii.append(
+        RegisterUse(c.line(b.block), word.start + 1, word.end + 1, m.d_number, m.d_value, m.tool, len(c.moves))
+    )
+    compensated.begin(c, b.block, side, m.d_value, joined=joined)
+    m.comp = same
+    c.changed()
 
 
 def _compensation(c: Control, b: BlockWords) -> None:
@@ -104,7 +167,9 @@ def _compensation(c: Control, b: BlockWords) -> None:
         return
     d = b.letters.get("D")
     if d is not None:
-        m.d_number = int(d.value) if d.value == int(d.value) and d.value >= 0 else None
+        m.d_number = _d_number(c, b)
+        if m.d_number is None:
+            return
     elif m.d_number is None and c.profile.d_default == "tool" and m.tool:
         m.d_number = m.tool
     if m.d_number is None:
@@ -126,13 +191,15 @@ def _compensation(c: Control, b: BlockWords) -> None:
     c.changed()
     if c.comp is not None and m.comp == same and c.comp.radius == abs(m.d_value):
         return
-    place = d or word
-    c.radii.append(
-        RegisterUse(c.line(b.block), place.start + 1, place.end + 1, m.d_number, m.d_value, m.tool, len(c.moves))
-    )
-    compensated.begin(c, b.block, 1.0 if left else -1.0, m.d_value)
-    m.comp = same
-    c.changed()
+    if c.comp is not None and m.comp != same and c.profile.side_change == "alarm":
+        c.find_span(
+            "comp-side-change",
+            b,
+            word,
+            f"{g_name(key)} changes the side of compensation while it is on",
+            "write G40 with a move away from the contour first",
+        )
+    _put_radius(c, b, d or word, same, 1.0 if left else -1.0, joined=c.comp is not None and m.comp == same)
 
 
 def _put(c: Control, transform: Transform) -> None:
@@ -152,6 +219,14 @@ def _rotation(c: Control, b: BlockWords) -> None:
     if b.g["rotation"][0] == 690:
         if transform.angle:
             _put(c, replace(transform, angle=0.0, pivot=(0.0, 0.0)))
+        return
+    if m.plane != 17:
+        _take(c, b, _AXES)
+        b.letters.pop("R", None)
+        c.find_span(
+            "not-proved", b, b.g_word("rotation"), f"rotation in G{m.plane} is not held by this version: what follows is run as written",
+            "rotate only what is cut in G17",
+        )  # fmt: skip
         return
     word = b.letters.pop("R", None)
     if word is None:
@@ -174,21 +249,28 @@ def _rotation(c: Control, b: BlockWords) -> None:
 def _scaling(c: Control, b: BlockWords) -> None:
     transform = c.modal.mapping.transform
     if b.g["scaling"][0] == 500:
-        _put(c, replace(transform, scale=1.0, scale_centre=(0.0, 0.0, 0.0)))
+        _put(c, replace(transform, scale=_ONE, scale_centre=(0.0, 0.0, 0.0)))
         return
     factor = b.letters.pop("P", None)
+    single = [b.letters.pop(letter, None) for letter in _CENTRES]
+    # The centre is a programmed place: without X, Y or Z it is where the tool stands, before this scaling, as with G68.
+    _put(c, replace(transform, scale=_ONE, scale_centre=(0.0, 0.0, 0.0)))
+    here = places.programmed(c)
     given = _take(c, b, _AXES)
-    if factor is None or not 1e-3 <= abs(factor.value) <= 1e3 or factor.value < 0:
+    centre = (given.get("X", here[0]), given.get("Y", here[1]), given.get("Z", here[2]))
+    words = [factor] * 3 if factor is not None else single
+    values = [1.0 if word is None else word.value for word in words]
+    if all(word is None for word in words) or any(not 1e-3 <= value <= 1e3 for value in values):
+        bad = next((w for w in words if w is not None and not 1e-3 <= w.value <= 1e3), None)
         c.find_span(
             "syntax",
             b,
-            factor or b.g_word("scaling"),
-            "G51 needs P, the factor, more than nothing",
+            bad or b.g_word("scaling"),
+            "G51 needs P, the factor, more than nothing; or I, J and K, one for each axis",
             "write P and the factor, as in P1.5",
         )
         return
-    centre = (given.get("X", 0.0), given.get("Y", 0.0), given.get("Z", 0.0))
-    _put(c, replace(transform, scale=factor.value, scale_centre=centre))
+    _put(c, replace(transform, scale=(values[0], values[1], values[2]), scale_centre=centre))
 
 
 def _mirror(c: Control, b: BlockWords) -> None:
@@ -243,18 +325,26 @@ def _compensation_must_be_off(c: Control, b: BlockWords) -> None:
 
 
 def _dwell(c: Control, b: BlockWords) -> None:
-    letter = c.profile.dwell_letter
+    letter = next((x for x in c.profile.dwells if x in b.letters), c.profile.dwell_letter)
     word = b.letters.pop(letter, None)
     if word is None or word.value < 0:
         c.find_span(
             "syntax",
             b,
             word or b.g_word("non-modal"),
-            f"G4 needs {letter} and how long to wait",
+            f"G4 needs {' or '.join(c.profile.dwells)} and how long to wait",
             f"write {letter} and the time",
         )
+        # What was written for the time under another letter is no place to go to.
+        _take(c, b, _AXES)
         return
-    c.wait(b.block, c.profile.dwell_seconds(word.value))
+    seconds = c.profile.dwell_seconds(word.value, letter)
+    if seconds >= LONG_DWELL_S:
+        c.find_word(
+            "dwell-long", b.block, word, f"the machine waits {show_clock(seconds)} minutes here: {word.text.upper()} counts in {_TIMES[c.profile.dwells[letter]]}",
+            "check the figure and its decimal point", {"seconds": seconds},
+        )  # fmt: skip
+    c.wait(b.block, seconds)
 
 
 def _machine_move(c: Control, b: BlockWords) -> None:
@@ -318,20 +408,20 @@ def correct(c: Control, told: AtStop) -> None:
     """What is corrected by hand while the program stands at a stop."""
     m = c.modal
     # New tables, never changed ones: a checkpoint may hold the old.
-    c.radius_registers = {
-        **c.radius_registers,
-        **{n: c.radius_registers.get(n, 0.0) + v for n, v in told.radius.items()},
-    }
-    c.length_registers = {
-        **c.length_registers,
-        **{n: c.length_registers.get(n, 0.0) + v for n, v in told.length.items()},
-    }
+    c.radius_registers, c.radius_wear = (
+        {**table, **{n: table.get(n, 0.0) + v for n, v in told.radius.items()}}
+        for table in (c.radius_registers, c.radius_wear)
+    )
+    c.length_registers, c.length_wear = (
+        {**table, **{n: table.get(n, 0.0) + v for n, v in told.length.items()}}
+        for table in (c.length_registers, c.length_wear)
+    )
     if m.h_number is not None and m.h_number in told.length:
-        m.h_value += told.length[m.h_number]
+        m.h_value += m.h_sign * told.length[m.h_number]
         c.length_changed()
     for name, by in told.work.items():
-        x, y, z = c.work.get(name, (0.0, 0.0, 0.0))
-        c.work = {**c.work, name: (x + by[0], y + by[1], z + by[2])}
+        x, y, z = c.work_offsets.get(name, (0.0, 0.0, 0.0))
+        c.work_offsets = {**c.work_offsets, name: (x + by[0], y + by[1], z + by[2])}
         if name == m.offset:
             c.use_offset(name)
 
@@ -354,11 +444,11 @@ def _data(c: Control, b: BlockWords) -> None:
             )
             return
         name = m.offset if which == 0 else OFFSETS_IN_ORDER[which - 1]
-        values = list(c.work.get(name, (0.0, 0.0, 0.0)))
+        values = list(c.work_offsets.get(name, (0.0, 0.0, 0.0)))
         for letter, value in _take(c, b, _AXES).items():
             axis = _AXES.index(letter)
             values[axis] = value if m.absolute else values[axis] + value
-        c.work = {**c.work, name: (values[0], values[1], values[2])}
+        c.work_offsets = {**c.work_offsets, name: (values[0], values[1], values[2])}
         if name == m.offset:
             c.use_offset(name)
         return
@@ -373,16 +463,22 @@ def _data(c: Control, b: BlockWords) -> None:
         )
         return
     lengths, wear = kind.value in (10.0, 11.0), kind.value in (11.0, 13.0)
-    table = c.length_registers if lengths else c.radius_registers
+    sums, worn = (c.length_registers, c.length_wear) if lengths else (c.radius_registers, c.radius_wear)
     length = c.length(given.value)
     if not lengths and c.profile.d_register == "diameter":
         length /= 2.0
-    table = {**table, which: table.get(which, 0.0) + length if wear else length}
-    # A new table, never a changed one: a checkpoint may hold the old.
+    # The register is its geometry and its wear together; each is set by itself, and in G91 by so much more.
+    geometry, off = sums.get(which, 0.0) - worn.get(which, 0.0), worn.get(which, 0.0)
+    if wear:
+        off = length if m.absolute else off + length
+    else:
+        geometry = length if m.absolute else geometry + length
+    # New tables, never changed ones: a checkpoint may hold the old.
+    sums, worn = {**sums, which: geometry + off}, {**worn, which: off}
     if not lengths:
-        c.radius_registers = table
+        c.radius_registers, c.radius_wear = sums, worn
         return
-    c.length_registers = table
+    c.length_registers, c.length_wear = sums, worn
     if m.h_number == which:
-        m.h_value = table[which]
+        m.h_value = m.h_sign * sums[which]
         c.length_changed()

@@ -20,11 +20,35 @@ Spindle = Literal["off", "clockwise", "counter-clockwise"]
 
 @dataclass(frozen=True, slots=True)
 class Registers:
-    """BELIEF, mm: work offsets by name, length registers by H number, radius registers by D number. Wear is added in."""
+    """BELIEF, mm: work offsets by name, length registers by H number, radius registers by D number. Wear is added in.
+
+    ``length_wear`` and ``radius_wear`` are what of the sums is wear: G10 sets the two apart.
+    """
 
     work: Mapping[str, Vector] = field(default_factory=dict)
     length: Mapping[int, float] = field(default_factory=dict)
     radius: Mapping[int, float] = field(default_factory=dict)
+    length_wear: Mapping[int, float] = field(default_factory=dict)
+    radius_wear: Mapping[int, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class LengthWay:
+    """How Z comes to know the tool, as the control sees it.
+
+    ``automatic``: the control puts the register of the tool's own number in force at each tool change. ``without`` are
+    tools that need no length offset, ``all_without`` where none does. ``touched`` by tool: Z is touched off anew at its
+    change, which adds so much to Z of every work offset, mm.
+    """
+
+    automatic: bool = False
+    without: frozenset[int] = frozenset()
+    all_without: bool = False
+    touched: Mapping[int, float] = field(default_factory=dict)
+
+    def needs_offset(self, tool: int) -> bool:
+        """Whether a Z move of this tool wants a length offset in force."""
+        return not self.all_without and tool not in self.without
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +84,7 @@ class Switches:
 class Start:
     """What the control remembers from the job before. None: the profile's power-on state. mm, rad.
 
-    ``compensation`` G41 or G42, with the D register ``d`` (None: one that holds nothing).
+    ``compensation`` G41 or G42, with the D register ``d`` (None: one that holds nothing). ``tool`` stands in the spindle.
     """
 
     offset: str | None = None
@@ -70,13 +94,14 @@ class Start:
     rotation: float = 0.0
     compensation: str | None = None
     d: int | None = None
+    tool: int = 0
 
 
 class InForce(NamedTuple):
     """Everything a move is made under. Lengths mm; ``tool`` is the number called into the spindle (0: none).
 
     ``shift`` is the work offset alone; ``extra`` is G52 and G92 together; ``turned`` the words of rotation, scaling and
-    mirror; ``exact`` whether the control stops at each corner (G61); ``comp`` off, left or right, with ``d_value`` the
+    mirror; ``h_sign`` -1 under G44; ``exact`` whether the control stops at each corner (G61); ``comp`` off, left or right, with ``d_value`` the
     radius that the control reckons with; ``rotation`` the angle of G68, rad; ``overrides`` whether the operator's
     overrides act (M48, M49).
     """
@@ -103,6 +128,7 @@ class InForce(NamedTuple):
     d_value: float = 0.0
     rotation: float = 0.0
     overrides: bool = True
+    h_sign: int = 1
 
     def work(self, machine: Vector) -> Vector:
         """Machine coordinates of the gauge line as the work coordinates the control shows."""
@@ -118,9 +144,14 @@ class InForce(NamedTuple):
         return (x - self.extra[0], y - self.extra[1], z - self.extra[2])
 
     @property
+    def length_word(self) -> str:
+        """The word that put the length register in force."""
+        return "G44" if self.h_sign < 0 else "G43"
+
+    @property
     def words(self) -> tuple[str, ...]:
         """The modal words, in the order a person reads them."""
-        length = f"G43 H{self.h_number}" if self.h_number is not None else "G49"
+        length = f"{self.length_word} H{self.h_number}" if self.h_number is not None else "G49"
         units = "G21" if self.units == "mm" else "G20"
         plane = f"G{self.plane}"
         return (

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from underglass.core.control import compensated
+from underglass.core.control import compensated, settings
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Event, Kind
 from underglass.core.control.takeover import RELIED_ON
@@ -38,9 +38,16 @@ def set_technology(c: Control, b: BlockWords) -> None:
             m.units = units
             c.changed()
         if "feed mode" in b.g:
-            m.feed_mode = g_name(b.g["feed mode"][0])
-            m.feed = 0.0
-            c.changed()
+            mode = g_name(b.g["feed mode"][0])
+            if mode != m.feed_mode:
+                m.feed_mode, m.feed = mode, 0.0
+                c.changed()
+        if "spindle mode" in b.g and b.g["spindle mode"][0] == 960:
+            word = b.g["spindle mode"][1]
+            c.find_word(
+                "not-proved", b.block, word, "G96 holds the surface speed, which needs a diameter that a mill does not have: S is taken as rpm",
+                "write G97 and S in rpm",
+            )  # fmt: skip
     if c.profile.increment is not None:
         count_increments(c, b, c.profile.increment[m.units])
     elif c.profile.peck_increment is not None:
@@ -71,6 +78,8 @@ def set_technology(c: Control, b: BlockWords) -> None:
         return
     if "tool change" in b.m:
         change_tool(c, b, b.m["tool change"][1])
+        if b.preselect is not None and b.preselect.value == int(b.preselect.value):
+            m.next_tool = int(b.preselect.value)
     if "overrides" in b.m:
         m.overrides = b.m["overrides"][0] == 48
         c.changed()
@@ -104,20 +113,34 @@ def set_feed(c: Control, b: BlockWords, word: Word) -> None:
     m = c.modal
     m.feed = abs(word.value) if m.feed_mode == "G93" else c.length(abs(word.value))
     c.feed_missing_told = False
+    if word.value < 0.0:
+        _below_nothing(c, b, word, "feed")
     if m.feed_mode == "G94" and m.feed > c.machine.feed_max + 1e-6:
         c.find_word(
             "over-feed",
             b.block,
             word,
-            f"{word.text.upper()} is more than the machine's highest feed, {c.machine.feed_max:g} mm/min",
+            f"{word.text.upper()} is more than the machine's highest feed, {c.rate(c.machine.feed_max)}",
             "give a feed that the machine has",
             {"feed_mm_min": m.feed, "highest_mm_min": c.machine.feed_max},
         )
 
 
+def _below_nothing(c: Control, b: BlockWords, word: Word, what: str) -> None:
+    c.find_word(
+        "syntax",
+        b.block,
+        word,
+        f"{word.text.upper()} is a {what} below nothing; the figure without its sign is taken here",
+        "write it without the minus" + (", and the way the spindle turns with M3 or M4" if what == "speed" else ""),
+    )
+
+
 def set_speed(c: Control, b: BlockWords, word: Word) -> None:
     c.modal.speed = abs(word.value)
     c.changed()
+    if word.value < 0.0:
+        _below_nothing(c, b, word, "speed")
     if c.modal.speed > c.machine.spindle_max + 1e-6:
         c.find_word(
             "over-speed",
@@ -153,8 +176,13 @@ def change_tool(c: Control, b: BlockWords, word: Word) -> None:
     m.spindle = "off"
     m.tool = m.next_tool
     c.z_judged = False
-    if m.h_number is not None:
+    if c.way.automatic:
+        settings.put_length(c, m.tool, 1, (line, column.start + 1, column.end + 1))
+    elif m.h_number is not None:
         m.h_word = (line, word.start + 1, word.end + 1)
+    if c.way.touched:
+        # Z is touched off anew with this tool: what every work offset holds in Z is another.
+        c.use_offset(m.offset)
     c.changed()
 
 

@@ -42,7 +42,11 @@ def thread(c: Control, b: BlockWords, end: Vector) -> None:
             "start the spindle with S and M3",
         )
     m.thread_pitch = pitch
+    overrides, m.overrides = m.overrides, False
+    c.changed()
     c.go(Kind.FEED, b.block, end, pitch * m.speed)
+    m.overrides = overrides
+    c.changed()
 
 
 def probe(c: Control, b: BlockWords, end: Vector) -> None:

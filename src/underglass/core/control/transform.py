@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 Vector = tuple[float, float, float]
 _ZERO: Vector = (0.0, 0.0, 0.0)
 _ONE: Vector = (1.0, 1.0, 1.0)
+_AXES_OF = {17: (0, 1), 18: (2, 0), 19: (1, 2)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +27,7 @@ class Transform:
 
     angle: float = 0.0
     pivot: tuple[float, float] = (0.0, 0.0)
-    scale: float = 1.0
+    scale: Vector = _ONE
     scale_centre: Vector = _ZERO
     mirror: Vector = _ONE
     mirror_centre: Vector = _ZERO
@@ -41,7 +42,7 @@ class Transform:
     @property
     def plain(self) -> bool:
         """Nothing but shifts: no rotation, scaling or mirror."""
-        return self.angle == 0.0 and self.scale == 1.0 and self.mirror == _ONE
+        return self.angle == 0.0 and self.scale == _ONE and self.mirror == _ONE
 
     @property
     def left_on(self) -> tuple[str, ...]:
@@ -49,22 +50,28 @@ class Transform:
         out = []
         if self.angle:
             out.append(f"rotation by {math.degrees(self.angle):g} degrees (G68)")
-        if self.scale != 1.0:
-            out.append(f"scaling by {self.scale:g} (G51)")
+        if self.scale != _ONE:
+            x, y, z = self.scale
+            out.append(f"scaling by {x:g} (G51)" if x == y == z else f"scaling by {x:g}, {y:g} and {z:g} (G51)")
         if self.mirror != _ONE:
             out.append("mirror (G51.1)")
         if self.local != _ZERO:
             out.append("a local shift (G52)")
         return tuple(out)
 
+    def unequal_in(self, plane: int) -> bool:
+        """Whether a plane is scaled differently along its two axes: a circle in it becomes none."""
+        u, v = _AXES_OF[plane]
+        return self.scale[u] != self.scale[v]
+
     def turned_over_in(self, plane: int) -> bool:
         """Whether a plane (17, 18, 19) is seen from its other side: G2 becomes G3, left becomes right."""
-        u, v = {17: (0, 1), 18: (2, 0), 19: (1, 2)}[plane]
+        u, v = _AXES_OF[plane]
         return self.mirror[u] * self.mirror[v] < 0.0
 
     def matrix(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """(linear part 3 x 3, constant 3): work = linear @ programmed + constant."""
-        size = np.diag([self.scale] * 3)
+        size = np.diag(self.scale)
         linear = size
         constant = (np.eye(3) - size) @ np.array(self.scale_centre)
         flip = np.diag(self.mirror)

@@ -23,6 +23,7 @@ G_GROUPS: Mapping[int, str] = {
     901: "arc centres", 911: "arc centres",
     930: "feed mode", 940: "feed mode", 950: "feed mode",
     980: "cycle return", 990: "cycle return",
+    960: "spindle mode", 970: "spindle mode",
     40: "non-modal", 100: "non-modal", 280: "non-modal", 300: "non-modal", 520: "non-modal", 530: "non-modal",
     920: "non-modal", 921: "non-modal",
 }  # fmt: skip

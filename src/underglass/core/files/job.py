@@ -316,7 +316,8 @@ class _Reader:
             ):
                 offsets |= self._numbered(part.table(key), letter, into, add)
             part.done()
-        return Registers(work, length, radius), frozenset(offsets)
+        wear = {letter: {int(k[1:]): v for k, v in self._wear.items() if k[0] == letter} for letter in "HD"}
+        return Registers(work, length, radius, wear["H"], wear["D"]), frozenset(offsets)
 
     def _numbered(self, part: Table | None, letter: str, into: dict[int, float], add: bool) -> set[str]:
         """Read registers into their table; their names."""

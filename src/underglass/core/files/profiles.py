@@ -99,6 +99,11 @@ def read_machine(path: Path) -> Machine:
     )  # fmt: skip
 
 
+_DWELL_LETTERS = ["P", "X", "F", "U"]
+
+LENGTH_WAYS = ["length-registers", "first-tool", "each-tool", "tool-table", "to-part"]
+"""How Z comes to know the tool."""
+
 _POWER_ON = (
     "G18",
     "G19",
@@ -150,12 +155,13 @@ def _same_as(top: Table) -> dict[tuple[str, float], tuple[tuple[str, float], ...
     return out
 
 
-def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits]:
+def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool]:
     """``[cycles]``: the built-in cycle that a code runs, with the letters of its inputs where they are other ones."""
     part = top.table("cycles")
     if part is None:
-        return dict(COMMON_CYCLES), PeckHabits()
+        return dict(COMMON_CYCLES), PeckHabits(), False
     habits = PeckHabits(part.number("lift_mm", 0.25, least=0.0), part.number("clear_mm", 0.25, least=0.0))
+    tap_starts = part.flag("tap_starts_spindle", False)
     out: dict[int, Cycle] = {}
     for name in part.names():
         own = _WORD.fullmatch(name.upper())
@@ -178,22 +184,31 @@ def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits]:
             letters[one] = letter
         out[key] = Cycle(next(kind for kind in CYCLE_KINDS if kind == does), letters)
     part.done()
-    return out, habits
+    return out, habits, tap_starts
 
 
-def _no_effect(top: Table) -> dict[int, str]:
-    """``[machine_words]``: M-words that move nothing here, with what they do."""
+def _no_effect(top: Table) -> tuple[dict[int, str], dict[int, str]]:
+    """``[machine_words]``: M-words, and G-words by code times ten, that move nothing here, with what they do."""
     part = top.table("machine_words")
     out: dict[int, str] = {}
+    out_g: dict[int, str] = {}
     for name in part.names() if part is not None else []:
         assert part is not None
+        key = g_key(float(name[1:])) if re.fullmatch(r"[Gg]\d{1,3}(\.\d)?", name) else None
+        if key is not None:
+            if key in G_GROUPS:
+                raise part.bad(
+                    name, f"{g_name(key)} has a meaning already; under [same_as] it can stand for other words"
+                )
+            out_g[key] = part.need_text(name)
+            continue
         own = re.fullmatch(r"M(\d{1,4})", name.upper())
         if own is None:
-            raise part.bad(name, f"'{name}' is no M-word")
+            raise part.bad(name, f"'{name}' is no G- or M-word")
         if int(own[1]) in M_GROUPS or int(own[1]) in (98, 99):
             raise part.bad(name, f"M{int(own[1])} has a meaning already; under [same_as] it can stand for other words")
         out[int(own[1])] = part.need_text(name)
-    return out
+    return out, out_g
 
 
 def _end_words(top: Table) -> tuple[tuple[int, ...], tuple[str, ...]]:
@@ -257,14 +272,16 @@ def read_control(path: Path) -> ControlProfile:
     tolerance = arcs.need_number("tolerance_mm", above=0.0)
     tolerance_inch = arcs.need_number("tolerance_inch", above=0.0) * MM_PER_INCH
     longest = arcs.choice("longest", ["full", "quadrant"], "full")
+    by_r = arcs.choice("r_beside_centre", ["centre", "radius"], "centre") == "radius"
     arcs.done()
     order = _part(top, "order")
     stop = order.choice("stop_words", ["block-end", "block-start"])
     t_alone = order.choice("t_alone", ["preselect", "change"], "preselect")
     rapids = order.choice("rapids", ["straight", "axes"], "straight")
+    most_m = order.whole("m_words", 3, least=1) or 3
     order.done()
-    cycles, pecks = _cycles(top)
-    no_effect = _no_effect(top)
+    cycles, pecks, tap_starts = _cycles(top)
+    no_effect, no_effect_g = _no_effect(top)
     end_words, comments = _end_words(top)
     same_as = _same_as(top)
     numbers = _part(top, "numbers")
@@ -276,7 +293,12 @@ def read_control(path: Path) -> ControlProfile:
     numbers.done()
     calls = top.table("calls")
     repeats = calls.choice("repeats", ["L", "K", "P"], "L") if calls is not None else "L"
+    local_call: int | None = None
     if calls is not None:
+        local = calls.text("local", "") or ""
+        if local and (not re.fullmatch(r"M\d{1,4}", local) or int(local[1:]) in M_GROUPS):
+            raise calls.bad("local", 'this must be a free M-word in quotes, as in "M97", or nothing')
+        local_call = int(local[1:]) if local else None
         calls.done()
     thread = top.table("thread")
     thread_letter = thread.choice("pitch", ["K", "F"], "K") if thread is not None else "K"
@@ -287,14 +309,31 @@ def read_control(path: Path) -> ControlProfile:
     lookahead = comp.whole("lookahead", 2, least=1) or 2
     entry = comp.flag("entry_at_least_radius", True)
     d_default = comp.choice("without_d", ["tool", "alarm"])
+    after_g40 = comp.choice("after_g40", ["axis", "plane", "at-once"], "axis")
+    side_change = comp.choice("side_change", ["alarm", "go-on"], "alarm")
     comp.done()
     bounds = _part(top, "limits")
-    limits = Limits(bounds.whole("jumps", 100_000, least=1) or 1, bounds.whole("nesting", 10, least=1) or 1)
+    limits = Limits(
+        bounds.whole("jumps", 100_000, least=1) or 1,
+        bounds.whole("nesting", 10, least=1) or 1,
+        bounds.whole("work", 1_000_000, least=1) or 1,
+    )
     bounds.done()
     dwell = _part(top, "dwell")
-    dwell_letter = dwell.choice("letter", ["P", "X"])
-    dwell_unit = dwell.choice("unit", ["s", "ms"])
+    dwells = {dwell.choice("letter", _DWELL_LETTERS): dwell.choice("unit", ["s", "ms"])}
+    also = dwell.table("also")
+    for letter in also.names() if also is not None else []:
+        assert also is not None
+        if letter not in _DWELL_LETTERS:
+            raise also.bad(letter, f"the letter of a dwell is one of {', '.join(_DWELL_LETTERS)}")
+        dwells[letter] = also.choice(letter, ["s", "ms"])
     dwell.done()
+    length = top.table("length")
+    length_by, h_default = "length-registers", "alarm"
+    if length is not None:
+        length_by = length.choice("by", LENGTH_WAYS, "length-registers")
+        h_default = length.choice("without_h", ["tool", "alarm"], "alarm")
+        length.done()
     power = _part(top, "power_on")
     words = power.raw("words")
     if not isinstance(words, list) or not all(isinstance(w, str) for w in words):
@@ -320,8 +359,16 @@ def read_control(path: Path) -> ControlProfile:
         lookahead=lookahead,
         entry_at_least_radius=entry,
         d_default="tool" if d_default == "tool" else "alarm",
-        dwell_letter=dwell_letter,
-        dwell_unit="ms" if dwell_unit == "ms" else "s",
+        dwells=dwells,
+        after_g40="plane" if after_g40 == "plane" else "at-once" if after_g40 == "at-once" else "axis",
+        side_change="go-on" if side_change == "go-on" else "alarm",
+        arc_by_r=by_r,
+        tap_starts=tap_starts,
+        no_effect_g=no_effect_g,
+        local_call=local_call,
+        most_m=most_m,
+        length_by=length_by,
+        h_default="tool" if h_default == "tool" else "alarm",
         peck_increment=None if step_plain else {"mm": step_mm, "inch": step_inch},
         cycles=cycles,
         pecks=pecks,

@@ -42,8 +42,8 @@ class Assignment(NamedTuple):
 class Flow(NamedTuple):
     """What decides which block comes next.
 
-    ``kind``: goto (to ``label``), if-goto, if-then (the rest of the block only if so), while (DO ``number``), end (of
-    ``number``). ``condition`` is there for if-goto, if-then and while.
+    ``kind``: goto (to ``label``), if-goto, if-then (the rest of the block only if so), while (DO ``number``), unread-while
+    (one whose condition cannot be read), end (of ``number``). ``condition`` is there for if-goto, if-then and while.
     """
 
     kind: str
@@ -213,6 +213,9 @@ _STARTS_WITH_KEYWORD = re.compile(
 )
 
 
+_DO = re.compile(r"DO[ \t]*(\d{1,4})", re.IGNORECASE | re.ASCII)
+
+
 def needs_arithmetic(text: str) -> bool:
     """Whether a line holds variables, brackets or a word that decides what comes next."""
     return "#" in text or "[" in text or _STARTS_WITH_KEYWORD.match(text) is not None
@@ -245,6 +248,12 @@ class _ArithmeticReader:
             except ExpressionProblem as problem:
                 end = max(self.at, problem.end, start + 1)
                 self.problems.append(Problem(problem.start, problem.end, problem.message, "check this value"))
+                if _KEYWORD.match(self.text, start):
+                    # What was to happen under a condition that cannot be read must not happen without one.
+                    loop = _DO.search(self.text, start)
+                    if self.text[start : start + 5].upper() == "WHILE" and loop is not None:
+                        self.flow = Flow("unread-while", None, None, int(loop[1]), start, len(self.text))
+                    break
                 rest = re.compile(r"[^ \t]*").match(self.text, end)
                 self.at = rest.end() if rest else end
         return Block(

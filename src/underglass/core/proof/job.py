@@ -24,7 +24,7 @@ class RegisterTolerance:
 
 @dataclass(frozen=True, slots=True)
 class ProofSettings:
-    """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a near miss.
+    """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a close pass.
 
     ``lowest_z`` and, for single tools, ``lowest_z_of``: how low the tip may go above the part's zero, mm.
     ``target`` is the wanted shape in part-zero coordinates.

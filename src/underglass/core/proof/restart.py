@@ -193,8 +193,11 @@ def _transform_words(c: Control, unit: Unit) -> list[tuple[str, str, str]]:
         out.append(("local shift", "the local shift of G52", f"G52 {axes(t.local)}"))
     if t.preset != (0.0, 0.0, 0.0):
         out.append(("preset", "the shift of G92", f"G52 {axes(t.shift)}"))
-    if t.scale != 1.0:
-        out.append(("scaling", f"scaling by {t.scale:g}", f"G51 {axes(t.scale_centre)} P{t.scale:g}"))
+    if t.scale != (1.0, 1.0, 1.0):
+        i, j, k = t.scale
+        factor = f"P{i:g}" if i == j == k else f"I{i:g} J{j:g} K{k:g}"
+        said = f"{i:g}" if i == j == k else f"{i:g}, {j:g} and {k:g}"
+        out.append(("scaling", f"scaling by {said}", f"G51 {axes(t.scale_centre)} {factor}"))
     mirrored = [axis for axis, factor in enumerate(t.mirror) if factor < 0.0]
     if mirrored:
         said = " ".join(f"{'XYZ'[axis]}{_figure(t.mirror_centre[axis], unit)}" for axis in mirrored)

@@ -1,6 +1,6 @@
 """Metal where it must not be: contacts of tool, shank, holder and spindle with stock and fixtures, and how near they came.
 
-Codes: rapid-into-stock, stopped-tool-into-stock, holder-into-stock, tool-into-fixture; near-miss.
+Codes: rapid-into-stock, stopped-tool-into-stock, holder-into-stock, tool-into-fixture; close-pass.
 """
 
 from __future__ import annotations
@@ -71,7 +71,7 @@ def find(context: Context) -> tuple[list[Finding], list[Closest]]:
         )
     )
     findings = [_finding(context, c) for c in clashes]
-    findings.extend(_near_miss(context, c) for c in closest if c.distance_mm < context.job.settings.clearance)
+    findings.extend(_close_pass(context, c) for c in closest if c.distance_mm < context.job.settings.clearance)
     return findings, sorted(closest, key=lambda c: c.distance_mm)
 
 
@@ -257,11 +257,11 @@ def _finding(context: Context, clash: _Clash) -> Finding:
     )
 
 
-def _near_miss(context: Context, near: Closest) -> Finding:
+def _close_pass(context: Context, near: Closest) -> Finding:
     who = context.tool_words(near.tool)
     limit = context.length(context.job.settings.clearance)
     return Finding(
-        "near-miss",
+        "close-pass",
         near.line,
         f"{_PART_WORDS[near.part].capitalize()} of {who} passes the {near.to} by {context.length(near.distance_mm)}; the limit set is {limit}",
         f"give the {near.to} more room, or lower the clearance in the job if this is meant",

@@ -1,4 +1,4 @@
-"""The finished stock against the wanted shape. Codes: target-gouge, target-excess."""
+"""The finished stock against the wanted shape. Codes: below-target, above-target."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def find(context: Context) -> Iterator[Finding]:
     for (deviation, beyond), history in zip(found, context.stocks):
         if beyond > settings.target_tolerance + history.grid.cell:
             yield Finding(
-                "target-gouge",
+                "below-target",
                 context.run.last_line,
                 f"the target reaches {context.length(beyond)} beyond the stock: there is nothing to cut it from",
                 "clamp a larger stock, or check its place and the target's",
@@ -28,16 +28,16 @@ def find(context: Context) -> Iterator[Finding]:
             )
         if deviation.gouge is not None:
             owner = int(history.final.owner[deviation.gouge.row, deviation.gouge.column])
-            yield _finding(context, "target-gouge", deviation.gouge, owner)
+            yield _finding(context, "below-target", deviation.gouge, owner)
         if deviation.excess is not None:
-            yield _finding(context, "target-excess", deviation.excess, -1)
+            yield _finding(context, "above-target", deviation.excess, -1)
 
 
 def _finding(context: Context, code: str, worst: Worst, owner: int) -> Finding:
     motions = context.motions
     x, y, z = worst.place
     where = f"at X {context.figure(x)} Y {context.figure(y)}"
-    if code == "target-gouge":
+    if code == "below-target":
         message = f"the finished stock is {context.length(worst.depth_mm)} below the target {where}"
         remedy = "look at the move that cut there, its tool and its registers"
     else:
