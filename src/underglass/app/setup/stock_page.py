@@ -188,8 +188,9 @@ class StockPage(SetupPage):
         if proof is not None and len(proof.motions):
             fed = ~proof.motions.rapid()
             if fed.any():
-                ends = proof.motions.end[fed] - proof.motions.shifts()[fed]
-                low, high = (tuple(map(float, v)) for v in (ends.min(axis=0), ends.max(axis=0)))  # type: ignore[assignment]
+                shift = proof.motions.shifts()[fed]
+                lows, highs = proof.motions.boxes()
+                low, high = (tuple(map(float, v)) for v in ((lows[fed] - shift).min(0), (highs[fed] - shift).max(0)))  # type: ignore[assignment]
         found = stated_stock(said, low, high)
         return None if found is None else (found[0], found[1], said.stock.line)
 

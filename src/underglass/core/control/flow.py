@@ -105,6 +105,8 @@ class Limits:
     nesting: int = 10
     work: int = 1_000_000
     """Blocks of loops and calls, and moves of cycles, that the text does not spell out one by one."""
+    pecks: int = 10_000
+    """Pecks of one hole."""
 
 
 class Flow:

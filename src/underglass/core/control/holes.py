@@ -168,7 +168,7 @@ def _hole(c: Control, b: BlockWords, made: Cycle) -> bool:
     for step in hole(made.does, data, back, m.spindle, c.profile.pecks, tap_starts=c.profile.tap_starts):
         if step.kind == "feed":
             pecks += 1
-            if pecks > _FEW and not c.work(b.block):
+            if pecks > _FEW and not c.work(b.block, pecks):
                 return False
         if step.kind == "spindle":
             c.set_spindle(step.word)

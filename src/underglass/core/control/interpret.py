@@ -195,26 +195,29 @@ class Control:
             self.do(block)
         return not self.ended
 
-    def work(self, block: Block) -> bool:
+    def work(self, block: Block, pecks: int = 0) -> bool:
         """One more block or move that the text does not spell out: of a loop, a call, a cycle's pecks and repeats.
 
-        False, and the run ended with a finding, where that has become more than the profile allows. Raises ``Cancelled``.
+        False, and the run ended with a finding, where that has become more than the profile allows; ``pecks`` is how many
+        this hole has had. Raises ``Cancelled``.
         """
+        limits = self.profile.limits
         self.work_done += 1
         if self.work_done % _CHECK_EVERY == 0 and self._cancelled():
             raise Cancelled
-        if self.work_done <= self.profile.limits.work:
+        if self.work_done <= limits.work and pecks <= limits.pecks:
             return True
-        if not self.ended:
-            self.find(
-                "loop-runaway",
-                block,
-                f"loops, calls and cycles have come to more than {self.profile.limits.work} blocks and moves: the proof stops here",
-                "check what should end the repeats, and the step of the pecks; or raise `work` in the control's limits",
-                (block.words[0].start, block.words[0].end) if block.words else (0, 1),
-                {"work": self.profile.limits.work},
-            )
-            self.ended = True
+        if self.ended:
+            return False
+        if pecks > limits.pecks:
+            said = f"this hole comes to more than {limits.pecks} pecks"
+            remedy = "check the hole's depth and the step of a peck"
+        else:
+            said = f"loops, calls and cycles have come to more than {limits.work} blocks and moves"
+            remedy = "check what should end the repeats, or raise `work` in the control's limits"
+        span = (block.words[0].start, block.words[0].end) if block.words else (0, 1)
+        self.find("loop-runaway", block, f"{said}: the proof stops here", remedy, span, {"work": self.work_done})
+        self.ended = True
         return False
 
     def do(self, block: Block) -> None:
@@ -302,7 +305,9 @@ class Control:
     def left_on(self, block: Block, word: Word, where: str) -> None:
         """What should have been switched off before a tool change or the end."""
         m = self.modal
-        if m.motion in self.profile.cycle_by_name:
+        # What the block itself ends is ended, though the tool change comes first in the order of a block.
+        ends = {w.value for w in block.words if w.letter == "G"}
+        if m.motion in self.profile.cycle_by_name and not ends & {0.0, 1.0, 2.0, 3.0, 80.0}:
             self.find_word(
                 "cycle-left-on",
                 block,
@@ -311,9 +316,10 @@ class Control:
                 "write G80 after the cycle's last hole",
                 {"cycle": m.motion, "switched_on_line": self.cycle_line},
             )
-        compensated.left_on(self, block, word, where)
+        if 40.0 not in ends:
+            compensated.left_on(self, block, word, where)
         left = m.mapping.transform.left_on
-        if left:
+        if left and not ends & {69.0, 50.0, 50.1}:
             self.find_word(
                 "rotation-left-on",
                 block,
@@ -359,7 +365,9 @@ class Control:
             )
             return
         line, column, end_column = m.h_word
-        self.lengths.append(RegisterUse(line, column, end_column, m.h_number, m.h_value, m.tool, len(self.moves)))
+        self.lengths.append(
+            RegisterUse(line, column, end_column, m.h_number, m.h_value, m.tool, len(self.moves), m.h_sign)
+        )
 
     def check_feed(self, b: BlockWords) -> None:
         """Complain, once until F comes, about a cutting move without a feed."""

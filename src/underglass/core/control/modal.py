@@ -14,7 +14,7 @@ class Modal:
 
     __slots__ = (
         "absolute", "centres_absolute", "comp", "coolant", "d_number", "d_value", "exact", "feed", "feed_mode", "h_number", "h_sign", "h_value", "h_word", "mapping",
-        "motion", "next_tool", "offset", "overrides", "plane", "return_to", "shift", "speed", "spindle", "thread_pitch", "tool", "units",
+        "motion", "motion_before", "next_tool", "offset", "overrides", "plane", "return_to", "shift", "speed", "spindle", "thread_pitch", "tool", "units",
     )  # fmt: skip
 
     def __init__(self, profile: ControlProfile) -> None:
@@ -39,7 +39,7 @@ class Modal:
         self.spindle: Spindle = "off"
         self.speed = 0.0
         self.coolant = False
-        self.motion = "G80"
+        self.motion = self.motion_before = "G80"
         self.comp = "off"
         self.d_number: int | None = None
         self.d_value = 0.0

@@ -32,7 +32,10 @@ def move(c: Control, b: BlockWords) -> None:
             if name in cycles and m.motion not in cycles:
                 c.cycle_begins(b.block)
                 c.cycle.forget(programmed(c)[2])
-            m.motion = name
+            if name in cycles and m.motion not in cycles:
+                m.motion_before = m.motion
+            kept = name == "G80" and m.motion in cycles and c.profile.after_g80 == "as-before"
+            m.motion = m.motion_before if kept else name
             c.changed()
     letters = b.letters
     moves = "X" in letters or "Y" in letters or "Z" in letters

@@ -54,7 +54,8 @@ class Event(NamedTuple):
 
 
 class RegisterUse(NamedTuple):
-    """A block that puts a length (H) or radius (D) register in force. ``value`` in mm, a radius for D."""
+    """A block that puts a length (H) or radius (D) register in force. ``value`` in mm, a radius for D; under G44 (``sign`` -1)
+    the register's figure with the other sign."""
 
     line: int
     column: int
@@ -63,6 +64,7 @@ class RegisterUse(NamedTuple):
     value: float
     tool: int
     before: int
+    sign: int = 1
 
 
 class OffsetUse(NamedTuple):
@@ -155,6 +157,11 @@ class Motions:
         r = np.hypot(a[u] - self.centre[move, u], a[v] - self.centre[move, v])
         return float(np.hypot(r * sweep, b[w] - a[w]))
 
+    def boxes(self) -> tuple[Floats, Floats]:
+        """Lowest and highest place of each whole move, an arc's bulge past its ends with it. ``(n, 3)`` twice, mm."""
+        u, v, _w = self.arc_axes()
+        return arc_boxes(self.start, self.end, self.centre, self.sweep, u, v)
+
     def at(self, move: int, share: float) -> Vector:
         """The gauge line's place a ``share`` (0..1) of the way through a move, machine coordinates, mm."""
         a, b = self.start[move], self.end[move]
@@ -169,6 +176,33 @@ class Motions:
             r = np.hypot(a[u] - cu, a[v] - cv)
             out[u], out[v] = cu + r * np.cos(angle), cv + r * np.sin(angle)
         return (float(out[0]), float(out[1]), float(out[2]))
+
+
+def arc_boxes(
+    start: Floats, end: Floats, centre: Floats, sweep: Floats, u: NDArray[np.int64], v: NDArray[np.int64]
+) -> tuple[Floats, Floats]:
+    """Bounds of straight moves and arcs, ``(n, 3)`` twice; ``u`` and ``v`` (n,) are the axes of each arc's plane.
+
+    An arc goes beyond its ends where it crosses a direction of an axis through its centre.
+    """
+    low, high = np.minimum(start, end), np.maximum(start, end)
+    bent = np.flatnonzero(sweep)
+    if not len(bent):
+        return low, high
+    a, b, turn = u[bent], v[bent], sweep[bent]
+    away = (start[bent, a] - centre[bent, a], start[bent, b] - centre[bent, b])
+    radius, begin = np.hypot(*away), np.arctan2(away[1], away[0])
+    sign = np.sign(turn)
+    for quarter in range(4):
+        crossed = np.mod((quarter * np.pi / 2.0 - begin) * sign, 2.0 * np.pi) <= np.abs(turn)
+        axis = a if quarter % 2 == 0 else b
+        rows, axes = bent[crossed], axis[crossed]
+        reach = centre[rows, axes] + (radius[crossed] if quarter < 2 else -radius[crossed])
+        if quarter < 2:
+            high[rows, axes] = np.maximum(high[rows, axes], reach)
+        else:
+            low[rows, axes] = np.minimum(low[rows, axes], reach)
+    return low, high
 
 
 class MotionBuilder:

@@ -30,7 +30,8 @@ class ControlProfile:
     to G42 does. ``arc_by_r``: an arc with R and I J goes by R. ``tap_starts``: a tapping cycle starts the spindle itself.
     ``dwells``: G4's letters and the unit of each, the first the usual one. ``no_effect_g``: as ``no_effect``, for G-words,
     code times ten. ``local_call``: the M-word that calls an N number of the same program, or None. ``most_m``: M-words in a
-    block. ``length_by``: how Z knows the tool where the job does not say. ``h_default``: what G43 without H does.
+    block. ``length_by``: how Z knows the tool where the job does not say. ``h_default``: what G43 without H does. ``after_g80``: whether the
+    motion word that held before a cycle holds after it again.
     """
 
     name: str
@@ -57,6 +58,7 @@ class ControlProfile:
     most_m: int = 3
     length_by: str = "length-registers"
     h_default: Literal["tool", "alarm"] = "alarm"
+    after_g80: Literal["no-motion", "as-before"] = "no-motion"
     peck_increment: Mapping[Unit, float] | None = None
     cycles: Mapping[int, Cycle] = field(default_factory=lambda: COMMON_CYCLES)
     pecks: PeckHabits = field(default_factory=PeckHabits)

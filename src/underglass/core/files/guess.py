@@ -119,7 +119,8 @@ def guess_job(source: Source, path: Path) -> Job:
     low, high = np.zeros(3), np.array([100.0, 100.0, 0.0])
     if fed.any():
         shift = motions.shifts()[fed]
-        places = np.concatenate([motions.start[fed] - shift, motions.end[fed] - shift])
+        lows, highs = motions.boxes()
+        places = np.concatenate([lows[fed] - shift, highs[fed] - shift])
         below = places[places[:, 2] <= 0.0]
         if len(below):
             low, high = below.min(axis=0), below.max(axis=0)

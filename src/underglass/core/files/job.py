@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from dataclasses import replace
 from pathlib import Path
 from typing import cast
 
@@ -16,6 +17,7 @@ from underglass.core.bench.mesh import UP, Mesh, laid
 from underglass.core.bench.pieces import FIGURES, PieceKind, parts
 from underglass.core.bench.solid import Fixture, Solid, SolidShape
 from underglass.core.bench.tool import Tool
+from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import AtStop, Registers, Start, Switches, Vector
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.errors import UnusableFile
@@ -25,13 +27,20 @@ from underglass.core.files.materials import find_material
 from underglass.core.files.mesh import read_mesh
 from underglass.core.files.tool_entry import read_tool
 from underglass.core.finding import CODES
+from underglass.core.language.source import read_bytes
 from underglass.core.proof.job import Accepted, Job, ProofSettings, RegisterTolerance
+from underglass.core.proof.length_ways import complete, first_called
 from underglass.core.removal.field import default_cell, too_fine
 from underglass.core.units import MM_PER_INCH, Unit
 
 _REGISTER = re.compile(r"([HD])([1-9]\d{0,3})")
 
 _OFFSET = re.compile(r"G5[4-9](\.1P([1-9]|[1-3]\d|4[0-8]))?|G59\.[123]")
+
+
+def offset_name(written: str) -> str:
+    """A work offset's name without blanks, as the control has it."""
+    return written.replace(" ", "").upper()
 
 
 _TARGET_MM = 0.05
@@ -51,6 +60,10 @@ class _Reader:
         self._material = ""
         self._d_scale = 1.0
         self._wear: dict[str, float] = {}
+        self.z_by = "length-registers"
+        self.z_tool: int | None = None
+        self.touched: dict[int, float] = {}
+        self.base: set[str] = set()
 
     def read(self) -> Job:
         top = self.top
@@ -66,7 +79,7 @@ class _Reader:
         control_name = top.text("control", "word-address-mill") or ""
         control = profiles.read_control(profiles.find("control", control_name, self.folder, top, "control"))
         program = top.need_text("program")
-        zero = self._zero()
+        zero = self._zero(control)
         stocks = self._stock(zero)
         fixtures = tuple(f for k, t in enumerate(top.tables("fixture"), 1) for f in self._fixture(t, k, zero))
         tools = self._tools()
@@ -88,11 +101,21 @@ class _Reader:
             self._material,
             find_material(self._material),
         )
-        return Job(
+        job = Job(
             title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, start, settings,
             offsets, (), tuple(self.not_held), self._wear, guessed, accepted,
-            at_stops,
+            at_stops, self.z_by, self.z_tool or 0, self.z_tool is not None, self.touched, frozenset(self.base),
         )  # fmt: skip
+        if job.z_by == "first-tool" and not job.z_tool:
+            job = replace(job, z_tool=first_called(self._program_lines(program), control) or min(tools, default=0))
+        return job if job.z_by in ("length-registers", "tool-table") else complete(job)
+
+    def _program_lines(self, name: str) -> tuple[str, ...]:
+        """The program as it lies beside the job; nothing where it does not."""
+        try:
+            return read_bytes((self.folder / name).read_bytes(), name).lines
+        except OSError:
+            return ()
 
     def _at_stop(self, entry: Table) -> AtStop:
         """What is corrected by hand at a stop of the program: ``add = { H2 = -0.05, D1 = 0.02, G54 = { z = 0.1 } }``."""
@@ -153,27 +176,30 @@ class _Reader:
         entry.done(also)
         return (x, y, z), turned
 
-    def _zero(self) -> dict[str, Frame]:
+    def _zero(self, control: ControlProfile) -> dict[str, Frame]:
         part = self.top.table("zero")
         zero: dict[str, Frame] = {}
         if part is None:
             raise self.top.bad(
                 "zero", "the job must say where the part's zero really is, as in [zero] G54 = { x = …, y = …, z = … }"
             )
-        for name in part.names():
-            entry = self._offset_entry(part, name)
+        self.z_by = part.choice("z_by", profiles.LENGTH_WAYS, control.length_by)
+        self.z_tool = part.whole("z_tool", None, least=1)
+        for written in part.names():
+            entry, name = self._offset_entry(part, written)
             (x, y, z), turned = self._place(entry, name, ("turned",))
             zero[name] = Frame(x, y, z, turned)
         if not zero:
             raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { x = …, y = …, z = … }")
         return zero
 
-    def _offset_entry(self, part: Table, name: str) -> Table:
-        if not _OFFSET.fullmatch(name.replace(" ", "")):
+    def _offset_entry(self, part: Table, name: str) -> tuple[Table, str]:
+        """A work offset's table, and its name as the control has it: "G54.1 P3" is G54.1P3."""
+        if not _OFFSET.fullmatch(offset_name(name)):
             raise part.bad(name, "work offsets are G54 to G59 and G54.1P1 to G54.1P48")
         entry = part.table(name)
         assert entry is not None
-        return entry
+        return entry, offset_name(name)
 
     def _solid(self, entry: Table, name: str, frame: Frame) -> Solid:
         """A stock's or fixture's shape and place. ``frame`` is that of the zero it is placed from."""
@@ -220,6 +246,8 @@ class _Reader:
         self._material = part.text("material", "") or ""
         repeat = part.raw("repeat_at")
         names = ["G54"] if repeat is None else repeat
+        if isinstance(names, list) and all(isinstance(n, str) for n in names):
+            names = [offset_name(n) for n in names]
         if not isinstance(names, list) or not names or not all(isinstance(n, str) for n in names):
             raise part.bad("repeat_at", 'this must be a list of work offsets in quotes, as in ["G54", "G55"]')
         if repeat is None and "G54" not in zero:
@@ -306,15 +334,25 @@ class _Reader:
             told = part.table("work")
             for name in told.names() if told else []:
                 assert told is not None
-                work[name] = self._place(self._offset_entry(told, name), name)[0]
-                offsets.add(name)
+                entry, called = self._offset_entry(told, name)
+                work[called] = self._place(entry, called)[0]
+                offsets.add(called)
             for key, letter, into, add in (
                 ("length", "H", length, False),
                 ("radius", "D", radius, False),
                 ("wear_length", "H", length, True),
                 ("wear_radius", "D", radius, True),
             ):
-                offsets |= self._numbered(part.table(key), letter, into, add)
+                names = self._numbered(part.table(key), letter, into, add)
+                offsets |= names
+                if not add:
+                    self.base |= names
+            touched = part.table("touched")
+            for name in touched.names() if touched is not None else []:
+                assert touched is not None
+                if not re.fullmatch(r"T\d{1,5}", name):
+                    raise touched.bad(name, "write T and the tool's number, as in T3 = 0.1")
+                self.touched[int(name[1:])] = touched.number(name, 0.0) * self.scale
             part.done()
         wear = {letter: {int(k[1:]): v for k, v in self._wear.items() if k[0] == letter} for letter in "HD"}
         return Registers(work, length, radius, wear["H"], wear["D"]), frozenset(offsets)
@@ -339,8 +377,10 @@ class _Reader:
         if part is None:
             return Start()
         offset = part.text("offset")
-        if offset is not None and not _OFFSET.fullmatch(offset.replace(" ", "")):
-            raise part.bad("offset", "work offsets are G54 to G59 and G54.1P1 to G54.1P48")
+        if offset is not None:
+            offset = offset_name(offset)
+            if not _OFFSET.fullmatch(offset):
+                raise part.bad("offset", "work offsets are G54 to G59 and G54.1P1 to G54.1P48")
         units = part.choice("units", ["mm", "inch"]) if "units" in part else None
         distance = part.choice("distance", ["G90", "G91"]) if "distance" in part else None
         shift: Vector = (0.0, 0.0, 0.0)
@@ -357,11 +397,12 @@ class _Reader:
             compensation = part.choice("compensation", ["G40", "G41", "G42"])
         else:
             compensation = None
-        d = part.whole("d")
+        d, tool = part.whole("d"), part.whole("tool", 0) or 0
         part.done()
         return Start(
-            offset, "inch" if units == "inch" else "mm" if units else None, distance, shift, rotation, compensation, d
-        )
+            offset, "inch" if units == "inch" else "mm" if units else None, distance, shift, rotation, compensation, d,
+            tool,
+        )  # fmt: skip
 
     # -- how to prove ------------------------------------------------------------------------------------------
 

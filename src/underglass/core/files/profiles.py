@@ -155,13 +155,14 @@ def _same_as(top: Table) -> dict[tuple[str, float], tuple[tuple[str, float], ...
     return out
 
 
-def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool]:
+def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool, str]:
     """``[cycles]``: the built-in cycle that a code runs, with the letters of its inputs where they are other ones."""
     part = top.table("cycles")
     if part is None:
-        return dict(COMMON_CYCLES), PeckHabits(), False
+        return dict(COMMON_CYCLES), PeckHabits(), False, "no-motion"
     habits = PeckHabits(part.number("lift_mm", 0.25, least=0.0), part.number("clear_mm", 0.25, least=0.0))
     tap_starts = part.flag("tap_starts_spindle", False)
+    after = part.choice("after_g80", ["no-motion", "as-before"], "no-motion")
     out: dict[int, Cycle] = {}
     for name in part.names():
         own = _WORD.fullmatch(name.upper())
@@ -184,7 +185,7 @@ def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool]:
             letters[one] = letter
         out[key] = Cycle(next(kind for kind in CYCLE_KINDS if kind == does), letters)
     part.done()
-    return out, habits, tap_starts
+    return out, habits, tap_starts, after
 
 
 def _no_effect(top: Table) -> tuple[dict[int, str], dict[int, str]]:
@@ -280,7 +281,7 @@ def read_control(path: Path) -> ControlProfile:
     rapids = order.choice("rapids", ["straight", "axes"], "straight")
     most_m = order.whole("m_words", 3, least=1) or 3
     order.done()
-    cycles, pecks, tap_starts = _cycles(top)
+    cycles, pecks, tap_starts, after_g80 = _cycles(top)
     no_effect, no_effect_g = _no_effect(top)
     end_words, comments = _end_words(top)
     same_as = _same_as(top)
@@ -317,6 +318,7 @@ def read_control(path: Path) -> ControlProfile:
         bounds.whole("jumps", 100_000, least=1) or 1,
         bounds.whole("nesting", 10, least=1) or 1,
         bounds.whole("work", 1_000_000, least=1) or 1,
+        bounds.whole("pecks", 10_000, least=1) or 1,
     )
     bounds.done()
     dwell = _part(top, "dwell")
@@ -364,6 +366,7 @@ def read_control(path: Path) -> ControlProfile:
         side_change="go-on" if side_change == "go-on" else "alarm",
         arc_by_r=by_r,
         tap_starts=tap_starts,
+        after_g80="as-before" if after_g80 == "as-before" else "no-motion",
         no_effect_g=no_effect_g,
         local_call=local_call,
         most_m=most_m,

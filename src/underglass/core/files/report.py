@@ -61,8 +61,8 @@ def proof_as_dict(proof: Proof) -> dict[str, Any]:
     rapid = motions.rapid()
     if len(motions):
         shift = motions.shifts()
-        places = np.concatenate([motions.start - shift, motions.end - shift])
-        low, high = places.min(axis=0), places.max(axis=0)
+        lows, highs = motions.boxes()
+        low, high = (lows - shift).min(axis=0), (highs - shift).max(axis=0)
     else:
         low = high = np.zeros(3)
     cells = [s.grid.cell for s in proof.stocks]

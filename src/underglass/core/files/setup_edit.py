@@ -16,6 +16,7 @@ from underglass.core.files.job_edit import JobEdit, as_figure, put_register
 from underglass.core.files.job_write import tool_entry
 from underglass.core.proof.belief import Row
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import length_shift, offset_shift, perfect_offset
 from underglass.core.units import Unit
 
 Slip = Literal["shift", "swap", "halve", "double", "sign"]
@@ -100,7 +101,7 @@ def zero_move_to(job: Job, want: tuple[float | None, float | None, float | None]
 def put_belief(edit: JobEdit, job: Job, row: Row, value: float) -> None:
     """What a register holds, wear apart; mm as the row shows it, degrees for a rotation."""
     if row.group == "work":
-        held = job.registers.work.get(row.key) or _zero_of(job, row.key) or (0.0, 0.0, 0.0)
+        held = job.registers.work.get(row.key) or perfect_offset(job, row.key) or (0.0, 0.0, 0.0)
         at = [value if axis == row.axis else v for axis, v in zip("xyz", held)]
         put_register(edit, job, "work", row.key, (at[0], at[1], at[2]))
     elif row.group == "left":
@@ -152,6 +153,7 @@ def put_truth(edit: JobEdit, job: Job, row: Row, value: float) -> None:
     hold_belief(edit, job, [row])
     if row.group == "work":
         at = _zero_of(job, row.key) or job.registers.work.get(row.key) or (0.0, 0.0, 0.0)
+        value -= offset_shift(job) if row.axis == "z" else 0.0
         moved = [value if axis == row.axis else v for axis, v in zip("xyz", at)]
         put_zero(edit, job, row.key, (moved[0], moved[1], moved[2]))
         return
@@ -159,7 +161,7 @@ def put_truth(edit: JobEdit, job: Job, row: Row, value: float) -> None:
     if place is None:
         return
     if row.group == "length":
-        edit.put(as_figure(value, job.units), "tool", place, "length")
+        edit.put(as_figure(value - length_shift(job), job.units), "tool", place, "length")
     elif row.group == "radius":
         scale = 1.0 if job.control.d_register == "diameter" else 2.0
         edit.put(as_figure(value * scale, job.units), "tool", place, "DC")
@@ -171,7 +173,7 @@ def tell_control(edit: JobEdit, job: Job, rows: Iterable[Row]) -> None:
         if row.truth is None:
             continue
         if row.group == "work":
-            at = _zero_of(job, row.key)
+            at = perfect_offset(job, row.key)
             if at is not None:
                 put_register(edit, job, "work", row.key, at)
         elif row.group == "left":
@@ -188,7 +190,8 @@ def believe_control(edit: JobEdit, job: Job, rows: Iterable[Row]) -> None:
             continue
         hold_belief(edit, job, [row])
         if row.group == "work":
-            put_zero(edit, job, row.key, job.registers.work[row.key])
+            x, y, z = job.registers.work[row.key]
+            put_zero(edit, job, row.key, (x, y, z - offset_shift(job)))
         else:
             put_truth(edit, job, row, row.belief + row.wear)
 

@@ -20,6 +20,7 @@ from underglass.core.bench.tool import Tool
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.language.block import read_block
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import perfect_length, perfect_offset
 from underglass.core.proof.proof import Proof
 from underglass.core.tolerances import TOLERANCES
 
@@ -131,7 +132,7 @@ def _work(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> Itera
         called.setdefault(use.name, use.line)
     names = {*job.bench.zero, *called, *(k for k in job.set_registers if k.startswith("G"))}
     for name in sorted(names, key=_order):
-        zero, held = job.bench.zero.get(name), job.registers.work.get(name)
+        zero, held = perfect_offset(job, name), job.registers.work.get(name)
         line = called.get(name, 0)
         note = "" if line or proof is None else "nothing calls it"
         if zero is None and held is None:
@@ -139,7 +140,7 @@ def _work(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> Itera
         elif zero is None:
             note = "no part stands there, as far as the bench says"
         for k, axis in enumerate("xyz"):
-            truth = None if zero is None else (zero.x, zero.y, zero.z)[k]
+            truth = None if zero is None else zero[k]
             belief = None if held is None else held[k]
             off = None if truth is None or belief is None else belief - truth
             verdict = _verdict(off, job.settings.tolerance.work_offset, known=held is not None)
@@ -197,7 +198,7 @@ def _lengths(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> It
             held = job.registers.length.get(h)
             wear = job.wear.get(f"H{h}", 0.0)
             belief = None if held is None else held - wear
-            truth = None if tool is None else tool.length
+            truth = None if tool is None else perfect_length(job, tool)
             off = None if truth is None or held is None else held - truth
             verdict = _verdict(off, within, known=held is not None)
             if not line and proof is not None and verdict in ("wrong", "unset"):

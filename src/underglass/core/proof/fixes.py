@@ -15,6 +15,7 @@ from underglass.core.control.state import Vector
 from underglass.core.finding import Finding
 from underglass.core.language.block import Block, Word, read_block
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import perfect_offset
 from underglass.core.units import show_length
 
 
@@ -156,6 +157,8 @@ def _tap(finding: Finding, lines: Sequence[str]) -> Fix | None:
 
 def _end(finding: Finding, lines: Sequence[str]) -> Fix | None:
     _block, word = _word_at(finding, lines)
+    if word is not None and word.letter == "M" and word.value == 99.0:
+        return _replace(finding, lines, word, "M30")
     if word is not None and word.letter == "M" and word.value in (2.0, 30.0):
         return _replace(finding, lines, word, "M30" if word.value == 2.0 else "M2")
     last = len(lines)
@@ -219,7 +222,7 @@ def register_fix_for(finding: Finding, job: Job) -> RegisterFix | None:
     evidence = finding.evidence
     if finding.code in ("length-register-wrong", "radius-register-wrong"):
         key = str(evidence.get("register", ""))
-        real = evidence.get("real_length_mm", evidence.get("real_radius_mm"))
+        real = evidence.get("right_mm", evidence.get("real_radius_mm"))
         if key[:1] not in ("H", "D") or not key[1:].isdigit() or not isinstance(real, int | float):
             return None
         length = key[0] == "H"
@@ -232,7 +235,7 @@ def register_fix_for(finding: Finding, job: Job) -> RegisterFix | None:
         zero = job.bench.zero.get(name)
         if zero is None or "part_degrees" in evidence:
             return None
-        after = (zero.x, zero.y, zero.z)
+        after = perfect_offset(job, name) or (zero.x, zero.y, zero.z)
         said = " ".join(f"{axis}{show_length(v, job.units)}" for axis, v in zip("XYZ", after))
         return RegisterFix(f"Set {name} to {said}, as on the bench", "work", name, job.registers.work.get(name), after)
     return None

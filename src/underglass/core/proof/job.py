@@ -57,7 +57,9 @@ class Job:
     ``not_held`` lists what the job asks for and this version cannot simulate. ``wear`` is what is added in for wear by
     register (H1, D1), mm, radii for D; ``registers`` holds the sums. ``unconfirmed`` names what was guessed once and
     nobody has confirmed: stock, zero, T3. ``accepted`` are the findings that a person means so; ``at_stops`` what is
-    corrected at program stops.
+    corrected at program stops. ``z_by`` is how Z knows the tool (see ``length_ways``), ``z_tool`` the tool that Z was touched
+    with (``z_tool_said``: the job names it), ``touched`` by how much Z of each tool was touched off wrong, mm.
+    ``base_registers`` are the H and D that the job sets apart from their wear.
     """
 
     title: str
@@ -78,3 +80,8 @@ class Job:
     unconfirmed: frozenset[str] = frozenset()
     accepted: tuple[Accepted, ...] = ()
     at_stops: tuple[AtStop, ...] = ()
+    z_by: str = "length-registers"
+    z_tool: int = 0
+    z_tool_said: bool = False
+    touched: Mapping[int, float] = field(default_factory=dict)
+    base_registers: frozenset[str] = frozenset()

@@ -22,6 +22,7 @@ from underglass.core.finding import Finding, Severity
 from underglass.core.language.source import Source
 from underglass.core.proof.belief import Row
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import length_shift, offset_shift
 from underglass.core.proof.proof import Closest, Proof
 from underglass.core.proof.prove import prove
 from underglass.core.removal.field import default_cell
@@ -87,6 +88,7 @@ def with_value(job: Job, row: Row, value: float, side: SideOf) -> Job:
         return replace(job, registers=replace(registers, radius={**registers.radius, number: total}))
     if row.group == "work":
         zero = bench.zero[row.key]
+        value -= offset_shift(job) if row.axis == "z" else 0.0
         at = [value if axis == row.axis else v for axis, v in zip("xyz", (zero.x, zero.y, zero.z))]
         by = (at[0] - zero.x, at[1] - zero.y, at[2] - zero.z)
         return replace(job, bench=_moved(job, row.key, by))
@@ -94,6 +96,7 @@ def with_value(job: Job, row: Row, value: float, side: SideOf) -> Job:
     if tool is None:
         return job
     if row.group == "length":
+        value -= length_shift(job)
         # The holder goes with the gauge line: a tool pulled out stands out of it by as much more.
         out = max(tool.stickout + value - tool.length, 0.1)
         made = replace(tool, length=max(value, 0.1), stickout=min(out, max(value, 0.1)))

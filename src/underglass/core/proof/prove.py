@@ -19,6 +19,7 @@ from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.accepted import accepted
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import length_way, settled
 from underglass.core.proof.proof import Proof, Segment
 from underglass.core.proof.rules import compensation, contacts, cutting, program, reach, registers, target
 from underglass.core.proof.rules.context import Context
@@ -42,6 +43,7 @@ def prove(
     ``before``: an earlier proof; where its job is the same, only what the edit changed is read again.
     """
     progress("reading the program", 0.0)
+    job = settled(job, source.lines)
     run = _run(job, source, cancelled, before.run if before is not None and _same_job(job, before.job) else None)
     motions = run.motions
     timing = time_motions(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
@@ -100,7 +102,8 @@ def prove(
 def _same_job(one: Job, two: Job) -> bool:
     """Whether the control begins in the same state under both, on the same bench."""
     return one is two or (
-        (one.control, one.registers, one.switches, one.start, one.folder, one.at_stops) == (two.control, two.registers, two.switches, two.start, two.folder, two.at_stops)
+        (one.z_by, one.z_tool, one.touched) == (two.z_by, two.z_tool, two.touched)
+        and (one.control, one.registers, one.switches, one.start, one.folder, one.at_stops) == (two.control, two.registers, two.switches, two.start, two.folder, two.at_stops)
         and one.bench == two.bench
     )  # fmt: skip
 
@@ -122,6 +125,7 @@ def control_for(job: Job) -> Control:
         job.start,
         partial(first_touch, job.bench),
         job.at_stops,
+        length_way(job),
     )
 
 

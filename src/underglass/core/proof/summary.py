@@ -83,6 +83,7 @@ def summarise(proof: Proof) -> Summary:
     path = tip_path(motions, proof.tool_row, proof.tool_table.tools, proof.job.bench.part_zero)
     feeds = ~motions.rapid() & (motions.dwell == 0.0)
     cutting = feeds[path.move]
+    low, high = path.boxes()
     used = [motions.in_force[k] for k in np.unique(motions.state).tolist()]
     code = [
         k for k, text in enumerate(proof.source.lines, 1) if any(c.isalnum() for c in text.split("(")[0].split(";")[0])
@@ -91,10 +92,10 @@ def summarise(proof: Proof) -> Summary:
         len(proof.source.lines),
         len(motions),
         proof.timing.total,
-        _extents(path.start, path.end),
-        _extents(path.start[cutting], path.end[cutting]),
-        _margins(proof, path.start[cutting], path.end[cutting]),
-        tuple(_tool(proof, number, feeds, path.start, path.end, path.move) for number in proof.tool_order),
+        _extents(low, high),
+        _extents(low[cutting], high[cutting]),
+        _margins(proof, low[cutting], high[cutting]),
+        tuple(_tool(proof, number, feeds, low, path.move) for number in proof.tool_order),
         tuple(dict.fromkeys(s.offset for s in used)),
         tuple(sorted({s.h_number for s in used if s.h_number is not None})),
         tuple(sorted({use.number for use in motions.radii_used})),
@@ -106,10 +107,10 @@ def summarise(proof: Proof) -> Summary:
     )
 
 
-def _extents(start: NDArray[np.float64], end: NDArray[np.float64]) -> Extents | None:
-    if not len(start):
+def _extents(lows: NDArray[np.float64], highs: NDArray[np.float64]) -> Extents | None:
+    if not len(lows):
         return None
-    low, high = np.minimum(start, end).min(axis=0), np.maximum(start, end).max(axis=0)
+    low, high = lows.min(axis=0), highs.max(axis=0)
     return Extents((float(low[0]), float(low[1]), float(low[2])), (float(high[0]), float(high[1]), float(high[2])))
 
 
@@ -118,22 +119,22 @@ def _range(values: NDArray[np.float64]) -> Range | None:
     return (float(values.min()), float(values.max())) if len(values) else None
 
 
-def _margins(proof: Proof, start: NDArray[np.float64], end: NDArray[np.float64]) -> Margins | None:
+def _margins(proof: Proof, lows: NDArray[np.float64], highs: NDArray[np.float64]) -> Margins | None:
     """Against the stock that stands at the part's zero: the first one."""
     bench = proof.job.bench
-    if not bench.stocks or not len(start):
+    if not bench.stocks or not len(lows):
         return None
     stock, zero = bench.stocks[0], bench.part_zero
     corner = zero.into(np.array([[stock.frame.x, stock.frame.y, stock.frame.z]]))[0]
     far = corner + np.array(stock.extent)
-    low, high = np.minimum(start, end).min(axis=0), np.maximum(start, end).max(axis=0)
+    low, high = lows.min(axis=0), highs.max(axis=0)
     room = [*(low - corner).tolist(), *(far - high).tolist()]
     return Margins(room[0], room[3], room[1], room[4], room[2])
 
 
 def _tool(
-    proof: Proof, number: int, feeds: NDArray[np.bool_], start: NDArray[np.float64], end: NDArray[np.float64], move: NDArray[np.int32]
-) -> ToolSummary:  # fmt: skip
+    proof: Proof, number: int, feeds: NDArray[np.bool_], low: NDArray[np.float64], move: NDArray[np.int32]
+) -> ToolSummary:
     motions = proof.motions
     mine = motions.tool_of() == number
     lengths = motions.lengths()
@@ -150,7 +151,7 @@ def _tool(
         int(mine.sum()),
         float(lengths[mine & ~rapid].sum()),
         float(lengths[mine & rapid].sum()),
-        float(np.minimum(start[steps, 2], end[steps, 2]).min()) if steps.any() else None,
+        float(low[steps, 2].min()) if steps.any() else None,
         _range(np.array([s.speed for s in states if s.spindle != "off"])),
         _range(motions.feed[mine & feeds]),
         tuple(sorted({use.number for use in motions.lengths_used if use.tool == number})),

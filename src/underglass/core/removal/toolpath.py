@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.tool import Tool
-from underglass.core.control.motions import Kind, Motions
+from underglass.core.control.motions import Kind, Motions, arc_boxes
 from underglass.core.tolerances import TOLERANCES
 
 Floats = NDArray[np.float64]
@@ -69,6 +69,11 @@ class TipPath:
     @property
     def moves(self) -> int:
         return len(self.first) - 1
+
+    def boxes(self) -> tuple[Floats, Floats]:
+        """Lowest and highest place of each whole step, an arc's bulge with it. ``(k, 3)`` twice, mm."""
+        first = np.zeros(len(self), dtype=np.int64)
+        return arc_boxes(self.start, self.end, self.centre, self.sweep, first, first + 1)
 
     def step_at(self, move: int, share: float) -> tuple[int, float]:
         """(step, share of it) at a share of a move."""

@@ -12,6 +12,7 @@ from underglass.core.control.motions import Motions, RegisterUse
 from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import perfect_length
 from underglass.core.proof.load import Loads, loads
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.toolpath import ToolTable
@@ -58,11 +59,11 @@ class Context:
         return f"tool {number} ({tool.name.rsplit(' ', 1)[0]} {size:g})"
 
     def wrong_length(self, use: RegisterUse) -> float:
-        """Register less real length, mm: how much higher the tip runs than the control believes. 0 within tolerance."""
+        """Register less what it should hold, mm: how much higher the tip runs than the control believes. 0 within tolerance."""
         tool = self.real_tool(use.tool)
         if tool is None:
             return 0.0
-        off = use.value - tool.length
+        off = use.value - perfect_length(self.job, tool)
         return off if abs(off) > self.job.settings.tolerance.length else 0.0
 
     def length_use_at(self, move: int) -> RegisterUse | None:

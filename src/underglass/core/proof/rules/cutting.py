@@ -83,6 +83,9 @@ def _direction(context: Context) -> Iterator[Finding]:
 
 
 _DRILLS = {"drill", "spot-drill", "centre-drill", "tap", "reamer"}
+_NEED_A_HOLE = {"tap", "reamer", "boring-bar"}
+"""Tools that open a hole out and cannot make one (common practice, no source)."""
+
 _FEEL_MM = 0.02
 """Less than this over the cutting length is a figure rounded, not a depth."""
 
@@ -96,7 +99,8 @@ def _plunges(context: Context) -> Iterator[Finding]:
     motions = context.motions
     under = _depths(context)[:, 1]
     for row, tool in enumerate(context.tool_table.tools):
-        if tool.centre_cutting:
+        needs_hole = tool.kind in _NEED_A_HOLE
+        if tool.centre_cutting and not needs_hole:
             continue
         mine = np.flatnonzero((context.tool_row == row) & (under > TOLERANCES.touch_mm) & ~motions.rapid())
         if not len(mine):
@@ -106,8 +110,10 @@ def _plunges(context: Context) -> Iterator[Finding]:
         yield Finding(
             "plunge-not-centre-cutting",
             int(motions.line[move]),
-            f"{context.tool_words(number)} is fed straight down {context.length(float(under[move]))} into the stock, but it cannot cut at its centre",
-            "go down on a ramp or a helix, drill first, or begin beside the stock",
+            f"{context.tool_words(number)} is fed straight down {context.length(float(under[move]))} into the stock, {'but it only follows a hole that is there' if needs_hole else 'but it cannot cut at its centre'}",
+            "drill first, and as deep"
+            if needs_hole
+            else "go down on a ramp or a helix, drill first, or begin beside the stock",
             tool=number,
             move=move,
             evidence={"depth_mm": float(under[move])},
@@ -119,6 +125,9 @@ def _too_deep(context: Context) -> Iterator[Finding]:
     motions = context.motions
     depths = _depths(context)
     for row, tool in enumerate(context.tool_table.tools):
+        if tool.kind == "boring-bar":
+            # It cuts with one edge, a little way at a time: how far the hole goes is no depth of cut.
+            continue
         limit = min(tool.APMX, tool.stickout)
         hole = tool.kind in _DRILLS
         depth = depths[:, 2] if hole else depths[:, 0]

@@ -148,7 +148,7 @@ def _lowest(context: Context) -> Iterator[Finding]:
         return
     frame = context.job.bench.part_zero
     path = tip_path(context.motions, context.tool_row, context.tool_table.tools, frame)
-    low = np.minimum(path.start[:, 2], path.end[:, 2])
+    low = path.boxes()[0][:, 2]
     called = context.motions.tool_of()[path.move]
     for tool in sorted(set(called.tolist()) - {0}):
         limit = settings.lowest_z_of.get(tool, settings.lowest_z)
@@ -173,12 +173,7 @@ def _travel(context: Context) -> Iterator[Finding]:
     motions, machine = context.motions, context.job.bench.machine
     if not len(motions):
         return
-    low = np.minimum(motions.start, motions.end)
-    high = np.maximum(motions.start, motions.end)
-    for m in np.flatnonzero(motions.sweep).tolist():
-        # An arc bulges past its ends: look at it along its way, too.
-        steps = np.array([motions.at(m, s) for s in np.linspace(0.0, 1.0, 65)])
-        low[m], high[m] = np.minimum(low[m], steps.min(0)), np.maximum(high[m], steps.max(0))
+    low, high = motions.boxes()
     room = TOLERANCES.chord_mm
     under = np.array(machine.travel_min) - low
     over = high - np.array(machine.travel_max)

@@ -13,6 +13,7 @@ import numpy as np
 from underglass.core.bench.frame import Frame
 from underglass.core.control.motions import OffsetUse, RegisterUse
 from underglass.core.finding import Finding
+from underglass.core.proof.length_ways import perfect_length, perfect_offset
 from underglass.core.proof.rules.context import Context
 
 
@@ -88,10 +89,12 @@ def _likely_cause(context: Context, use: RegisterUse, real: float) -> str:
     tolerance = context.job.settings.tolerance.length
     if use.value == 0.0:
         return f" (H{use.number} is empty)"
+    if use.sign < 0:
+        return " (G44 takes the register off)"
     if abs(use.value + real) <= tolerance:
         return " (the sign is the wrong way round)"
     for other in context.job.bench.tools.values():
-        if other.number != use.tool and abs(other.length - use.value) <= tolerance:
+        if other.number != use.tool and abs(perfect_length(context.job, other) - use.value) <= tolerance:
             return f" (that is tool {other.number}'s length)"
     tool = context.real_tool(use.tool)
     if tool is not None and tool.kind == "ball-end" and abs(abs(use.value - real) - tool.radius) <= tolerance:
@@ -115,16 +118,25 @@ def _length(context: Context, use: RegisterUse) -> Iterator[Finding]:
     off = context.wrong_length(use)
     if off:
         way = "higher" if off > 0 else "lower"
-        cause = _likely_cause(context, use, tool.length)
+        right = perfect_length(context.job, tool)
+        cause = _likely_cause(context, use, right)
+        verb = "holds" if use.sign > 0 else "puts in force"
+        truth = {
+            "first-tool": f"it should hold {context.length(right, sign=True)}, tool {use.tool}'s length less that of tool {context.job.z_tool}",
+            "to-part": f"it should hold {context.length(right)}, tool {use.tool} measured down to the part",
+            "each-tool": f"Z was touched off with tool {use.tool} itself, so it should hold nothing",
+        }.get(context.job.z_by, f"tool {use.tool} is really {context.length(tool.length)} long")
         yield Finding(
             "length-register-wrong",
-            message=f"H{use.number} holds {context.length(use.value)}{cause}, tool {use.tool} is really {context.length(tool.length)} long: "
-            f"the tip runs {context.length(abs(off))} {way} than the control believes",
-            remedy=f"measure tool {use.tool} and set H{use.number} to its length, or call the register that holds it",
+            message=f"H{use.number} {verb} {context.length(use.value)}{cause}, {truth}: the tip runs {context.length(abs(off))} {way} than the control believes",
+            remedy="write G43, which puts the register on"
+            if use.sign < 0
+            else f"measure tool {use.tool} and set H{use.number} to its length, or call the register that holds it",
             evidence={
                 "register": f"H{use.number}",
                 "register_mm": use.value,
                 "real_length_mm": tool.length,
+                "right_mm": right if use.sign > 0 else None,
                 "tip_high_mm": off,
             },
             **place,  # type: ignore[arg-type]
@@ -211,7 +223,9 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
         )
         return
     yield from _turned(context, use, zero)
-    apart = tuple(a - b for a, b in zip(use.shift, (zero.x, zero.y, zero.z)))
+    called = context.motions.state_of(use.move).tool
+    right = perfect_offset(context.job, use.name, called) or (zero.x, zero.y, zero.z)
+    apart = tuple(a - b for a, b in zip(use.shift, right))
     if max(abs(a) for a in apart) <= context.job.settings.tolerance.work_offset:
         return
     said = ", ".join(
@@ -222,7 +236,7 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
     yield Finding(
         "work-offset-wrong",
         use.line,
-        f"{use.name} in the control is not where the part's zero is: out by {said}",
+        f"{use.name} in the control is not where the part's zero is{f' with tool {called}' if context.job.z_by == 'each-tool' else ''}: out by {said}",
         f"touch off again, or correct {use.name}",
         move=use.move,
         evidence={"offset": use.name, "x_mm": apart[0], "y_mm": apart[1], "z_mm": apart[2]},

@@ -1,0 +1,13 @@
+; expect comp-cycle 10:1 no side to stand on
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G0 X50. Y-20.
+G1 Z5. F400
+G41 D1 X50. Y-10.
+X10.
+G81 X20. Y20. Z-2. R2. F100
+G80 G0 Z50. M9
+M5
+M30

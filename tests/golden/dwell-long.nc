@@ -1,0 +1,10 @@
+; expect dwell-long 6:4 8:20 minutes
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G4 P500
+G4 P2.
+G0 Z50. M9
+M5
+M30

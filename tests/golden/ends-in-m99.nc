@@ -1,0 +1,7 @@
+; expect end-missing 7:1 starts it again
+G21 G17 G40 G49 G80 G90 G94
+T1 M6
+G0 G54 X-20. Y-20. S3000 M3
+G43 H1 Z25. M8
+G0 Z50. M9
+M99
