@@ -12,8 +12,11 @@ class Tolerances:
     touch_mm: float = 0.01
     """A contact is an overlap of more than this along Z: below it nothing on a machine is certain."""
 
-    touch_side_cells: float = 0.5
-    """And of more than this many cells sideways: a wall is only known to half a cell."""
+    touch_side_mm: float = 0.02
+    """And of more than this sideways, decided on finer cells where those of the stock are coarser."""
+
+    doubt_cells: float = 0.75
+    """Within so many cells of a wall the field may show no contact that is there: half a cell's diagonal and a little."""
 
     length_of_nothing_mm: float = 1e-7
     """A move shorter than this goes nowhere; a tenth of a nanometre is rounding, not motion."""

@@ -16,7 +16,10 @@ MACHINES = data_folder() / "profiles" / "machine"
 
 
 def test_the_shipped_ones() -> None:
-    assert shipped("control") == ["strict-mill", "word-address-mill"]
+    assert shipped("control") == ["older-inch-mill", "small-mill", "strict-mill", "word-address-mill"]
+    small, older = (read_control(CONTROLS / f"{name}.toml") for name in ("small-mill", "older-inch-mill"))
+    assert (small.length_by, older.length_by) == ("each-tool", "to-part")
+    assert older.dwells == {"P": "ms", "X": "s"} and older.d_register == "diameter"
     plain, strict = (read_control(CONTROLS / f"{name}.toml") for name in ("word-address-mill", "strict-mill"))
     assert plain.d_register == "radius" and plain.increment is None and plain.corner == "rolled"
     assert plain.arc_tolerance["mm"] == 0.01

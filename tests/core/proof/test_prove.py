@@ -270,3 +270,15 @@ def test_a_tool_that_comes_in_from_the_side_says_from_where(
 def test_a_tool_that_comes_down_over_the_stock_has_no_side(prove_text: Callable[..., Proof]) -> None:
     (approach,) = prove_text(START + "X50. Y30.\nG1 Z-3. F300\nG0 Z50.\nM5\nM30\n").approaches
     assert "side_mm" not in approach.evidence
+
+
+@pytest.mark.parametrize("cell", ["0.5", "0.25", "0.1", "0.06"])
+@pytest.mark.parametrize(("over", "touches"), [(0.015, False), (0.03, True), (0.1, True)])
+@pytest.mark.parametrize("way", ["X{x} Y30.\nZ-3.", "X120. Y30.\nZ-3.\nX{x}", "X{x} Y-20.\nZ-3.\nY80."])
+def test_a_touch_does_not_depend_on_the_cell(
+    prove_text: Callable[..., Proof], cell: str, over: float, touches: bool, way: str
+) -> None:
+    """A rapid beside the stock's side, into it by ``over``: told from 0.02 mm on, whatever the cells."""
+    text = START + f"G0 {way.format(x=f'{105.0 - over:.3f}')}\nG0 Z50.\nM30\n"
+    found = codes(prove_text(text, PLAIN_JOB.replace("cell = 0.25", f"cell = {cell}")))
+    assert ("rapid-into-stock" in found) == touches

@@ -69,7 +69,7 @@ def prove(
             )
         )
     progress("looking for contacts", 1.0)
-    context = Context(job, run, timing, table, rows, tuple(stocks))
+    context = Context(job, run, timing, table, rows, tuple(stocks), cancelled)
     met, closest = contacts.find(context)
     findings = [
         *run.findings,

@@ -62,14 +62,14 @@ class StockNear(NamedTuple):
 
 @kernel
 def _cut_range(  # type: ignore[no-untyped-def]
-    h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, tol,
+    h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, doubt, tol,
     removed, depths, hits, watched, near, chord,
 ):  # fmt: skip
     """Cut steps from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
 
     Returns (next step, hits used, cells looked at). ``removed`` gets each step's volume, mm3; ``depths`` (n, 3) the most
     height it takes in one cell, and on a plunge what it takes under its axis and how deep it ends below what is around
-    it. ``near`` (tools, parts, 3) keeps the least gap of each ``watched`` part to the stock, with its step and share.
+    it. A contact that the cells are too coarse to tell, within ``doubt`` mm of a part, is a hit of part -1 - p. ``near`` (tools, parts, 3) keeps the least gap of each ``watched`` part to the stock, with its step and share.
     """
     used = 0
     visited = 0
@@ -85,6 +85,7 @@ def _cut_range(  # type: ignore[no-untyped-def]
             if r > 0.0 and low < limit_z:
                 if forbid[i] == 1:
                     shrunk = max(r - side, 0.25 * r)
+                    rises = sweep[i] == 0.0 and a[0] == b[0] and a[1] == b[1] and b[2] >= a[2]
                     if (
                         touch_move(
                             h, cell, a, b, centre[i], sweep[i], shrunk, min(flat, shrunk), corner, slope, tol, out
@@ -92,6 +93,14 @@ def _cut_range(  # type: ignore[no-untyped-def]
                         > 0.0
                     ):
                         hits[used, 0], hits[used, 1] = i, 0.0
+                        hits[used, 2:7] = out
+                        used += 1
+                    elif (
+                        not rises
+                        and touch_move(h, cell, a, b, centre[i], sweep[i], r + doubt, flat, corner, slope, tol, out)
+                        > 0.0
+                    ):
+                        hits[used, 0], hits[used, 1] = i, -1.0
                         hits[used, 2:7] = out
                         used += 1
                 plunge = sweep[i] == 0.0 and a[0] == b[0] and a[1] == b[1] and b[2] < a[2]
@@ -117,6 +126,11 @@ def _cut_range(  # type: ignore[no-untyped-def]
                         hits[used, 2:7] = out
                         used += 1
                     elif watched[k, p] == 1:
+                        wide = pr + side + doubt
+                        if touch_move(h, cell, a2, b2, centre[i], sweep[i], wide, wide, 0.0, 0.0, tol, out) > 0.0:
+                            hits[used, 0], hits[used, 1] = i, -1 - p
+                            hits[used, 2:7] = out
+                            used += 1
                         gap, part = near_move(
                             h, cell, a, b, centre[i], sweep[i], radius[k, p], lift, near[k, p, 0], chord
                         )
@@ -228,6 +242,8 @@ class StockHistory:
     depths: Floats
     hits: tuple[StockHit, ...]
     kept: _Kept
+    doubts: tuple[StockHit, ...] = ()
+    """Contacts that the cells are too coarse to tell; to be looked at closer."""
 
     @property
     def grid(self) -> Grid:
@@ -272,6 +288,7 @@ def cut(
     forbid = np.ascontiguousarray(forbid[path.move]) if len(forbid) != n else forbid
     removed, depths = np.zeros(n), np.zeros((n, 3))
     hits: list[StockHit] = []
+    doubts: list[StockHit] = []
     buffer = np.zeros((_HITS, 7))
     watched = _watched(table)
     near = np.zeros((*table.radius.shape, 3))
@@ -280,7 +297,7 @@ def cut(
     tiles = _Tiles()
     across = grid.tiles[1]
     since = 0
-    side = TOLERANCES.touch_side_cells * grid.cell
+    side, doubt = TOLERANCES.touch_side_mm, TOLERANCES.doubt_cells * grid.cell
     at = 0
     nears = [near.copy()]
     same = _same_steps(before, uncut, path, table, forbid, look) if before is not None else 0
@@ -294,6 +311,7 @@ def cut(
         keyframe_cells = before.kept.keyframe_cells
         removed[:at], depths[:at] = before.kept.removed[:at], before.kept.depths[:at]
         hits = [hit for hit in before.hits if hit.step < at]
+        doubts = [hit for hit in before.doubts if hit.step < at]
         nears = list(before.kept.near[: k + 1])
         near[:] = nears[-1]
     while at < n:
@@ -301,13 +319,14 @@ def cut(
             raise Cancelled
         at, used, visited = _cut_range(
             field.h, field.owner, dirty, grid.cell, path.start, path.end, path.centre, path.sweep, path.row,
-            path.move, table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side,
+            path.move, table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side, doubt,
             TOLERANCES.touch_mm, removed, depths, buffer, watched, near, TOLERANCES.chord_mm,
         )  # fmt: skip
         for k in range(used):
             m, p, cells, share, depth, x, y = buffer[k].tolist()
             which, done = path.share_of(int(m), share)
-            hits.append(StockHit(int(m), which, int(p), int(cells), done, depth, x, y))
+            into = hits if p >= 0 else doubts
+            into.append(StockHit(int(m), which, int(p) if p >= 0 else -1 - int(p), int(cells), done, depth, x, y))
         since += visited
         if since >= keyframe_cells and at < n:
             since = 0
@@ -332,8 +351,9 @@ def cut(
     for array in (uncut.h, uncut.owner, field.h, field.owner, removed, deepest):
         array.setflags(write=False)
     return StockHistory(
-        uncut, field, path, table.outline, tuple(frames), tiles, removed, nearest, deepest, tuple(hits), kept
-    )
+        uncut, field, path, table.outline, tuple(frames), tiles, removed, nearest, deepest, tuple(hits), kept,
+        tuple(doubts),
+    )  # fmt: skip
 
 
 def _watched(table: ToolTable) -> NDArray[np.uint8]:

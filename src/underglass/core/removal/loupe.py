@@ -16,8 +16,10 @@ from numpy.typing import NDArray
 from underglass.core.bench.solid import Solid
 from underglass.core.errors import Cancelled
 from underglass.core.removal.field import Field, Grid, fill
-from underglass.core.removal.history import StockHistory, replay
-from underglass.core.removal.toolpath import TipPath
+from underglass.core.removal.history import MAY_TOUCH, StockHistory, StockHit, replay
+from underglass.core.removal.toolpath import TipPath, ToolTable
+from underglass.core.removal.touch import touch_move
+from underglass.core.tolerances import TOLERANCES
 
 FACTOR = 10
 _MOST_CELLS = 4_000_000
@@ -87,6 +89,86 @@ def look_closer(
         end = min(at + _AT_ONCE, count) - 1
         replay(field, near, history.outline, at, end, last if end == count - 1 else 1.0)
     return Loupe(window, field, factor, count)
+
+
+_DOUBT_CELL_MM = 0.01
+_DOUBT_CELLS = 1_000_000
+_DOUBT_REACH_MM = 6.0
+_MOST_DOUBTS = 100
+
+
+def settle_doubts(
+    history: StockHistory,
+    solid: Solid,
+    table: ToolTable,
+    forbid: NDArray[np.uint8],
+    cancelled: Callable[[], bool] = lambda: False,
+) -> tuple[StockHit, ...]:
+    """The contacts that cells of a hundredth of a millimetre show where the stock's own were too coarse to tell.
+
+    ``forbid`` (moves,): the move's cutting part must not touch stock. A part that touches elsewhere on the same move is told
+    already. Raises ``Cancelled`` when told to stop.
+    """
+    told = {(hit.move, hit.part) for hit in history.hits}
+    path, out = history.path, np.zeros(5)
+    found: list[StockHit] = []
+    seen: set[tuple[object, ...]] = set()
+    for doubt in history.doubts:
+        row = int(path.row[doubt.step])
+        place = (
+            row,
+            doubt.part,
+            *np.round([*path.start[doubt.step], *path.end[doubt.step], path.sweep[doubt.step]], 3).tolist(),
+        )
+        if (doubt.move, doubt.part) in told or place in seen:
+            continue
+        seen.add(place)
+        if len(seen) > _MOST_DOUBTS:
+            break
+        wide = float(table.radius[row, doubt.part]) if doubt.part else float(table.outline[row, 0])
+        reach = max(3.0 * history.grid.cell, min(wide, _DOUBT_REACH_MM))
+        window = window_around(history.grid, (doubt.x - reach, doubt.y - reach), (doubt.x + reach, doubt.y + reach))
+        cells = (window[1] - window[0]) * (window[3] - window[2])
+        factor = max(2, min(round(history.grid.cell / _DOUBT_CELL_MM), int((_DOUBT_CELLS / cells) ** 0.5)))
+        # The stock before the move, and as far as it is on it: what it cuts itself is no contact.
+        loupe = look_closer(history, solid, window, doubt.move, 0.0, factor, cancelled)
+        x0, y0 = window[2] * history.grid.cell, window[0] * history.grid.cell
+        by = np.array([x0, y0, 0.0])
+        a, b, c = path.start[doubt.step] - by, path.end[doubt.step] - by, path.centre[doubt.step] - by[:2]
+        if doubt.part:
+            if int(forbid[doubt.move]) == MAY_TOUCH:
+                # On a feed the cutter clears the way for what follows it.
+                loupe = look_closer(history, solid, window, doubt.move, 1.0, factor, cancelled)
+            lift = float(table.bottom[row, doubt.part])
+            r, flat, corner, slope = float(table.radius[row, doubt.part]), 1e9, 0.0, 0.0
+            a[2] += lift
+            b[2] += lift
+        else:
+            r, flat, corner, slope = (float(v) for v in table.outline[row])
+        r -= TOLERANCES.touch_side_mm
+        field = loupe.field
+        touched = touch_move(
+            field.h,
+            field.grid.cell,
+            a,
+            b,
+            c,
+            float(path.sweep[doubt.step]),
+            r,
+            min(flat, r),
+            corner,
+            slope,
+            TOLERANCES.touch_mm,
+            out,
+        )
+        if touched:
+            _move, share = path.share_of(doubt.step, float(out[1]))
+            found.append(
+                doubt._replace(
+                    cells=int(touched), share=share, depth=float(out[2]), x=float(out[3]) + x0, y=float(out[4]) + y0
+                )
+            )
+    return tuple(found)
 
 
 def _touching(history: StockHistory, window: Window, before: int) -> NDArray[np.int64]:

@@ -18,6 +18,7 @@ from underglass.core.proof.rules.context import Context
 from underglass.core.removal.contact import against_solid
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH
+from underglass.core.removal.loupe import settle_doubts
 from underglass.core.removal.near import against_field
 from underglass.core.removal.toolpath import tip_path
 from underglass.core.tolerances import TOLERANCES
@@ -92,8 +93,10 @@ def _with_stock(context: Context) -> list[_Clash]:
     motions = context.motions
     clashes: list[_Clash] = []
     rapids = motions.rapid()
-    for stock in context.stocks:
-        for hit in stock.hits:
+    forbid = forbidden(motions)
+    for solid, stock in zip(context.job.bench.stocks, context.stocks):
+        doubted = settle_doubts(stock, solid, context.tool_table, forbid, context.cancelled) if stock.doubts else ()
+        for hit in sorted((*stock.hits, *doubted), key=lambda h: (h.step, h.part)) if doubted else stock.hits:
             row = int(context.tool_row[hit.move])
             part = context.tool_table.part_names[row][hit.part]
             if part == "cutter":
@@ -134,7 +137,7 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
     radius = table.radius
     measure = (
         solid.shape == "cylinder",
-        TOLERANCES.touch_side_cells * cell,
+        TOLERANCES.touch_side_mm,
         TOLERANCES.touch_mm,
         TOLERANCES.chord_mm,
         _LOOK_MM,
@@ -147,7 +150,7 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
         parts = (
             table.outline,
             active,
-            TOLERANCES.touch_side_cells * step,
+            TOLERANCES.touch_side_mm,
             TOLERANCES.touch_mm,
             TOLERANCES.chord_mm,
             _LOOK_MM,

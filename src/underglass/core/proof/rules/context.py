@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -29,6 +30,7 @@ class Context:
     tool_table: ToolTable
     tool_row: NDArray[np.int32]
     stocks: tuple[StockHistory, ...]
+    cancelled: Callable[[], bool] = lambda: False
 
     @property
     def loads(self) -> Loads:
