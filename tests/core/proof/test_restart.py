@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from tests.conftest import PLAIN_JOB
+from tests.core.proof.test_golden import FILES, job_text
 from underglass.core.files.demo import demo_names
 from underglass.core.files.load import load
 from underglass.core.files.profiles import data_folder
@@ -17,6 +20,9 @@ from underglass.core.proof.prove import control_for, prove
 from underglass.core.proof.restart import restart
 
 Prove = Callable[..., Proof]
+DEEP = bool(os.environ.get("UNDERGLASS_DEEP"))
+"""All golden programs, not every second: `make deep`."""
+
 HEAD = "G21 G17 G40 G49 G80 G90 G94\nT1 M6\nG0 G54 X-20. Y-20. S3000 M3\nG43 H1 Z25. M8\n"
 
 
@@ -136,3 +142,59 @@ def test_long_programs_are_not_run_again_from_the_top() -> None:
     fresh = control_for(job)
     assert fresh.stand_before(lines, 3990) and fresh.at == control.at and fresh.modal.freeze() == control.modal.freeze()
     assert read_text("M30").lines == ("M30",)
+
+
+@pytest.mark.parametrize("path", FILES[::2] if not DEEP else FILES, ids=lambda p: p.stem)
+def test_what_is_sent_leads_to_the_same_state_for_any_line_of_any_program(path: Path, prove_text: Prove) -> None:
+    """Or an earlier line is named, from which it does. Judged by the moves of the rest, and by the states they are made under."""
+    text = path.read_text()
+    proof = prove_text(text, job_text(text))
+    straight = proof.run.memory is not None and proof.run.memory.jumps == 0
+    for line in (k for k in range(1, len(proof.source.lines) + 1) if proof.run.ran(k)):
+        found = restart(proof, line)
+        if found.why:
+            assert not found.blocks and found.instead is not None and found.instead < line
+            assert not restart(proof, found.instead).why
+        elif straight:
+            ends, states = after_sending(proof, line)
+            np.testing.assert_allclose(ends, rest_of(proof, line), atol=0.006, err_msg=f"line {line}: {found.blocks}")
+            was = [proof.motions.in_force[k] for k in proof.motions.state[proof.motions.line >= line]]
+            for one, two in zip(states, was):
+                assert one.words == two.words and (one.tool, one.spindle, one.coolant) == (
+                    two.tool,
+                    two.spindle,
+                    two.coolant,
+                )
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        "G44 H1 Z200.\nX5.\nX9.",
+        "G95 F0.1\nG1 X5.\nG1 X9.",
+        "G1 X5. F333.3\nG93 X6. F2.\nX9. F3.",
+        "G90.1 G1 X5. F100\nX9.",
+        "T2\nX5.\nX9.",
+        "#1=0.123456789\nX5.\nX#1",
+        "G92 X0 Y0\nX5.\nX9.",
+        "G10 L10 P1 R80.\nG10 L11 P1 R0.1\nG10 L2 P2 X-1. Y-2. Z-3.\nX5.\nX9.",
+        "G51 X1. Y1. Z1. I2. J3. K1.\nX5.\nX9.",
+        "M49 G61\nX5.\nX9.",
+        "D2 G1 F100 X5.\nX9.",
+    ],
+)
+def test_what_is_seldom_in_force_is_sent_too(body: str, prove_text: Prove) -> None:
+    proof = prove_text(HEAD + body + "\nM30\n")
+    line = len(HEAD.splitlines()) + len(body.splitlines())
+    found = restart(proof, line)
+    assert found.blocks and not found.why
+    ends, states = after_sending(proof, line)
+    np.testing.assert_allclose(ends, rest_of(proof, line), atol=1e-3)
+    was = [proof.motions.in_force[k] for k in proof.motions.state[proof.motions.line >= line]]
+    assert [(s.words, s.overrides, s.exact) for s in states] == [(s.words, s.overrides, s.exact) for s in was]
+
+
+def test_inside_a_cycle_its_first_block_is_named(prove_text: Prove) -> None:
+    proof = prove_text(HEAD + "G81 X5. Y5. Z-2. R2. F100\nX9.\nX12.\nG80\nM30\n")
+    found = restart(proof, 7)
+    assert found.instead == 5 and not found.blocks and "cycle" in found.why

@@ -7,7 +7,6 @@ Glossary
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -17,13 +16,15 @@ from underglass.core.control.modal import Modal
 from underglass.core.control.places import programmed
 from underglass.core.control.state import InForce, Vector
 from underglass.core.finding import Finding
+from underglass.core.language import writing
 from underglass.core.language.block import read_block
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import control_for
-from underglass.core.units import MM_PER_INCH, Unit, show_length
+from underglass.core.proof.restart_blocks import feed_figure, leading_blocks, offset_words, same_state, transform_words
+from underglass.core.units import Unit
 
-_CLEAR_MM = 2.0
-"""How high above the stock a tool is brought at rapid (common practice, no source)."""
+_NEAR = 12
+"""Lines, and tool changes, that are tried for an earlier start."""
 
 _LOOK = 200
 """Blocks that are looked through for what the program states itself: no safe line is longer."""
@@ -82,7 +83,11 @@ class Restart:
 
 
 def restart(proof: Proof, line: int) -> Restart:
-    """Everything about a start from a line of the main program."""
+    """Everything about a start from a line of the main program.
+
+    Blocks are offered only where a fresh control, sent them, was seen to come to the very state that a run up to the line
+    is in; else the nearest earlier line from which that is so is named.
+    """
     control = control_for(proof.job)
     reached = control.stand_before(proof.source.lines, line, proof.source.name, proof.run)
     m = control.modal
@@ -91,18 +96,49 @@ def restart(proof: Proof, line: int) -> Restart:
         return Restart(line, False, m.freeze(), place, control.at, m.feed)
     given = _given(control, proof.source.lines[line - 1 :])
     needs = tuple(_needs(control, given, place))
-    top = max((solid.top for solid in proof.job.bench.stocks), default=0.0)
-    over = m.mapping.back((0.0, 0.0, top - m.shift[2]))[2] + _CLEAR_MM
-    instead, why = _instead(control, line)
     variables = {k: v for k, v in control.flow.variables.items() if v}
+    fresh = same_state(control, control_for(proof.job))
+    instead, why = (None, "") if fresh else _instead(control, line)
+    blocks = () if why or fresh else leading_blocks(proof, control)
+    if blocks is None:
+        why = "what is in force here cannot be brought about by a few blocks"
+    if blocks is None or (why and (instead is None or _blocks_of(proof, instead) is None)):
+        instead = _earlier(proof, min(instead or line, line))
     return Restart(
-        line, True, m.freeze(), place, control.at, m.feed, needs, _blocks(control, place, over, variables), variables, instead, why
+        line, True, m.freeze(), place, control.at, m.feed, needs, blocks or (), variables,
+        None if instead == line else instead, why,
     )  # fmt: skip
+
+
+def _blocks_of(proof: Proof, line: int) -> tuple[str, ...] | None:
+    """What is to be sent before a line; None where it is no place to start from."""
+    control = control_for(proof.job)
+    if not control.stand_before(proof.source.lines, line, proof.source.name, proof.run):
+        return None
+    if same_state(control, control_for(proof.job)):
+        return ()
+    return None if _instead(control, line)[1] else leading_blocks(proof, control)
+
+
+def _earlier(proof: Proof, line: int) -> int:
+    """The nearest line before from which a start can be made: just before it, at a tool change, or the top."""
+    changes = sorted(
+        {int(e.line) for e in proof.motions.events if e.kind == "tool-change" and e.line < line}, reverse=True
+    )
+    tries: list[int] = [*range(line - 1, max(line - _NEAR, 0), -1), *changes[:_NEAR]]
+    for at in tries:
+        if proof.run.ran(at) and _blocks_of(proof, at) is not None:
+            return at
+    return 1
 
 
 def _instead(control: Control, line: int) -> tuple[int | None, str]:
     if control.comp is not None:
         return control.comp_line or None, "radius compensation is on here; it can only be begun on its way in"
+    if control.real != control.at:
+        return control.comp_line or None, "the tool still stands beside the path that compensation has just left"
+    if control.modal.motion in control.profile.cycle_by_name:
+        return control.cycle_line or None, "a cycle is on here; it can only be begun with all its words"
     if not control.flow.at_top:
         first = control.flow.outermost
         return (first if first != line else None), "this line lies in a loop or a subprogram"
@@ -149,91 +185,32 @@ def _needs(c: Control, given: set[str], place: Vector) -> list[Need]:
     need("cycle return", m.return_to, m.return_to, m.return_to != fresh.return_to)
     need("path control", "exact stop G61", "G61", m.exact and not fresh.exact)
     need("tool", f"tool {m.tool} in the spindle", f"T{m.tool} M6", m.tool != 0)
-    need("work offset", f"work offset {m.offset}", _offset_words(m.offset), m.offset != fresh.offset)
-    for group, what, words in _transform_words(c, unit):
+    need("work offset", f"work offset {m.offset}", offset_words(m.offset), m.offset != fresh.offset)
+    for group, what, words in transform_words(c, unit):
         need(group, what, words)
     turn = "M3" if m.spindle == "clockwise" else "M4"
     need("spindle", f"spindle on, S{m.speed:g} {turn}", f"S{m.speed:g} {turn}", m.spindle != "off")
     need("speed", f"speed S{m.speed:g}", f"S{m.speed:g}", m.spindle == "off" and m.speed > 0.0)
     need("coolant", "coolant", "M8", m.coolant)
-    need("length compensation", f"length offset H{m.h_number}", f"G43 H{m.h_number}", m.h_number is not None)
+    length = f"{m.freeze().length_word} H{m.h_number}"
+    need(
+        "length compensation",
+        f"length offset {'H' if m.h_sign > 0 else 'G44 H'}{m.h_number}",
+        length,
+        m.h_number is not None,
+    )
     if m.comp != "off":
         word = "G41" if m.comp == "left" else "G42"
         need("radius compensation", f"radius compensation {word} D{m.d_number}", f"{word} D{m.d_number}")
-    need("feed", f"feed F{_rate(m.feed, unit)}", f"F{_rate(m.feed, unit)}", m.feed > 0.0)
+    need(
+        "feed",
+        f"feed F{feed_figure(m.feed, unit, m.feed_mode)}",
+        f"F{feed_figure(m.feed, unit, m.feed_mode)}",
+        m.feed > 0.0,
+    )
     cycle = m.motion in c.profile.cycle_by_name
     need("motion", f"{'cycle ' if cycle else ''}{m.motion} in force", m.motion, m.motion != fresh.motion)
     if c.at != c.machine.home and not all(f"place {axis}" in given for axis in "XYZ"):
-        said = " ".join(f"{axis}{_figure(v, unit)}" for axis, v in zip("XYZ", place))
+        said = " ".join(f"{axis}{writing.length(v, unit)}" for axis, v in zip("XYZ", place))
         out.append(Need("place", f"the tool at {said}", said))
     return out
-
-
-def _offset_words(name: str) -> str:
-    return name.replace("P", " P") if name.startswith("G54.1P") else name
-
-
-def _figure(value_mm: float, unit: Unit) -> str:
-    """A figure as a program has it, its point kept."""
-    return show_length(value_mm, unit).rstrip("0")
-
-
-def _rate(feed: float, unit: Unit) -> str:
-    return f"{feed / (MM_PER_INCH if unit == 'inch' else 1.0):g}"
-
-
-def _transform_words(c: Control, unit: Unit) -> list[tuple[str, str, str]]:
-    t = c.modal.mapping.transform
-    out = []
-
-    def axes(values: tuple[float, ...]) -> str:
-        return " ".join(f"{axis}{_figure(v, unit)}" for axis, v in zip("XYZ", values))
-
-    if t.local != (0.0, 0.0, 0.0):
-        out.append(("local shift", "the local shift of G52", f"G52 {axes(t.local)}"))
-    if t.preset != (0.0, 0.0, 0.0):
-        out.append(("preset", "the shift of G92", f"G52 {axes(t.shift)}"))
-    if t.scale != (1.0, 1.0, 1.0):
-        i, j, k = t.scale
-        factor = f"P{i:g}" if i == j == k else f"I{i:g} J{j:g} K{k:g}"
-        said = f"{i:g}" if i == j == k else f"{i:g}, {j:g} and {k:g}"
-        out.append(("scaling", f"scaling by {said}", f"G51 {axes(t.scale_centre)} {factor}"))
-    mirrored = [axis for axis, factor in enumerate(t.mirror) if factor < 0.0]
-    if mirrored:
-        said = " ".join(f"{'XYZ'[axis]}{_figure(t.mirror_centre[axis], unit)}" for axis in mirrored)
-        out.append(("mirror", "mirror", f"G51.1 {said}"))
-    if t.angle:
-        out.append(("rotation", "rotation", f"G68 {axes(t.pivot)} R{math.degrees(t.angle):g}"))
-    return out
-
-
-def _blocks(c: Control, place: Vector, over: float, variables: Mapping[int, float]) -> tuple[str, ...]:
-    """What to send, a block a line: states, tool, offsets, spindle, over the place, down to it, feed, motion."""
-    m = c.modal
-    unit: Unit = m.units
-    x, y, z = (_figure(v, unit) for v in place)
-    out = [f"#{k}={v:g}" for k, v in sorted(variables.items())]
-    units = "G20" if unit == "inch" else "G21"
-    out.append(f"{units} G{m.plane} G90 {m.feed_mode} G40 G49 G80 {m.return_to}" + (" G61" if m.exact else ""))
-    if m.tool:
-        out.append(f"T{m.tool} M6")
-    out.append(_offset_words(m.offset))
-    out += [words for _group, _what, words in _transform_words(c, unit)]
-    if m.spindle != "off":
-        out.append(f"S{m.speed:g} {'M3' if m.spindle == 'clockwise' else 'M4'}")
-    elif m.speed > 0.0:
-        out.append(f"S{m.speed:g}")
-    out.append(f"G0 X{x} Y{y}")
-    length = f"G43 H{m.h_number} " if m.h_number is not None else ""
-    if place[2] >= over or m.feed <= 0.0:
-        out.append(f"G0 {length}Z{z}")
-    else:
-        # At rapid to just above the stock, from there at feed: what is below may be cut or not.
-        out += [f"G0 {length}Z{_figure(over, unit)}", f"G1 Z{z} F{_rate(m.feed, unit)}"]
-    if m.coolant:
-        out.append("M8")
-    if not m.absolute:
-        out.append("G91")
-    if m.motion in ("G0", "G1", "G2", "G3"):
-        out.append(m.motion)
-    return tuple(out)
