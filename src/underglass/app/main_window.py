@@ -293,7 +293,7 @@ class MainWindow(QMainWindow):
         """What a fresh proof opens on: its first crash or fault, or else the finished part; a new program where one writes."""
         if self.document.program_path is None:
             return
-        grave = [f for f in proof.troubles if f.severity.word in ("crash", "fault")]
+        grave = [f for f in proof.to_mend if f.severity.word in ("crash", "fault")]
         if grave:
             self.document.select_finding(grave[0])
         else:
@@ -302,15 +302,16 @@ class MainWindow(QMainWindow):
     def next_finding(self, way: int = 1) -> None:
         """To the next finding (or the one before), round and round."""
         proof = self.document.proof
-        if proof is None or not proof.troubles:
+        found = (proof.to_mend or proof.troubles) if proof is not None else ()
+        if not found:
             return
         chosen = self.document.finding
-        k = proof.troubles.index(chosen) + way if chosen in proof.troubles else (0 if way > 0 else -1)
-        self.document.select_finding(proof.troubles[k % len(proof.troubles)])
+        k = found.index(chosen) + way if chosen in found else (0 if way > 0 else -1)
+        self.document.select_finding(found[k % len(found)])
 
     def _on_proof_changed(self) -> None:
         proof = self.document.proof
-        found: tuple[Finding, ...] = proof.troubles if proof is not None else ()
+        found: tuple[Finding, ...] = proof.to_mend if proof is not None else ()
         count = sum(f.severity.word != "note" for f in found)
         self.rail.set_count("prove", count, self.colours.severity(worst(found)))
 

@@ -104,6 +104,9 @@ FIRST_APPROACH = "first-approach"
 
 Evidence = Mapping[str, float | int | str | bool | None]
 
+Cause = tuple[str, int]
+"""The code and the line of the finding that another follows from."""
+
 
 @dataclass(frozen=True, slots=True)
 class Position:
@@ -118,7 +121,8 @@ class Position:
 class Finding:
     """One cause, once. ``line`` and ``column`` count from 1; ``end_column`` is exclusive.
 
-    ``move`` is the index of the motion that does it (-1: none); ``time_s`` is from the start of the run.
+    ``move`` is the index of the motion that does it (-1: none); ``time_s`` is from the start of the run. ``because`` names
+    the finding that this one only follows from.
     """
 
     code: str
@@ -134,6 +138,12 @@ class Finding:
     evidence: Evidence = field(default_factory=dict)
     move: int = -1
     raised: Severity | None = None
+    because: Cause | None = None
+
+    @property
+    def accepted(self) -> str:
+        """Why a person means it so; empty where nobody has said."""
+        return str(self.evidence.get("accepted") or "")
 
     @property
     def severity(self) -> Severity:

@@ -10,6 +10,9 @@ MM_PER_INCH = 25.4
 """Exact by definition (international inch, 1959)."""
 
 
+FEET_A_METRE = 1000.0 / (12.0 * MM_PER_INCH)
+
+
 def to_mm(value: float, unit: Unit) -> float:
     """A length written in ``unit``, in mm."""
     return value * MM_PER_INCH if unit == "inch" else value

@@ -22,7 +22,7 @@ def test_operations_begin_at_tools_and_at_headings_between_cuts(prove_text: Call
     proof = prove_text(TEXT)
     found = operations(proof)
     assert [(o.tool, o.name) for o in found] == [(1, ""), (1, "SLOT"), (1, "SHELF"), (2, "DRILL 8")]
-    assert found[-1].title == "T2 drill 8"
+    assert found[-1].title == "T2 DRILL 8"
     # Together they are the whole run, each move once, in order.
     assert (operation_of(found, len(proof.motions)) >= 0).all()
     assert all(a.last == b.first and a.end_s <= b.start_s + 1e-9 for a, b in itertools.pairwise(found))

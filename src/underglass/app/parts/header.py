@@ -20,7 +20,7 @@ def outcome_words(proof: Proof) -> str:
     """``1 crash, 2 cautions``, the worst two kinds; or that there is nothing."""
     parts = []
     for severity in (Severity.CRASH, Severity.FAULT, Severity.CAUTION, Severity.NOTE):
-        count = sum(f.severity == severity for f in proof.troubles)
+        count = sum(f.severity == severity for f in proof.to_mend)
         if count:
             plural = "" if count == 1 else "es" if severity == Severity.CRASH else "s"
             parts.append(f"{count} {_WORDS[severity]}{plural}")
@@ -104,9 +104,9 @@ class Header(QWidget):
             colour, text = p.quiet, "not proved"
         else:
             proof = document.proof
-            gravest = worst(proof.troubles)
+            gravest = worst(proof.to_mend)
             colour = p.severity(gravest)
-            sign = _SIGNS[gravest] + " " if proof.troubles else ""
+            sign = _SIGNS[gravest] + " " if proof.to_mend else ""
             text = f"{sign}proved: {outcome_words(proof)}"
         self.outcome.setText(text)
         self.outcome.setStyleSheet(f"color: {colour}; border-color: {colour};")

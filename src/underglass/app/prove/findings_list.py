@@ -33,10 +33,11 @@ class Choice:
     hidden: frozenset[Severity] = frozenset()
     order: str = "time"
     group: str = "none"
+    folded: bool = True
 
     def takes(self, f: Finding) -> bool:
-        """Whether a finding is listed."""
-        if f.severity in self.hidden:
+        """Whether a finding is listed: with ``folded``, not where it only follows from another."""
+        if f.severity in self.hidden or (self.folded and f.because is not None):
             return False
         text = f"{f.message} {f.code} line {f.line} t{f.tool or ''} {f.severity.word}".lower()
         return all(word in text for word in self.words.lower().split())
@@ -134,6 +135,8 @@ class FindingDelegate(QStyledItemDelegate):
         self.picture: Callable[[Finding], QImage | None] = lambda _finding: None
         """The place of a finding, for the chosen one."""
         self.unit: Unit = "mm"
+        self.following: Callable[[Finding], Sequence[Finding]] = lambda _finding: ()
+        """What only follows from a finding."""
 
     def _parts(self, finding: Finding, chosen: bool) -> list[tuple[str, str, int]]:
         tool = f" · T{finding.tool}" if finding.tool else ""
@@ -154,6 +157,21 @@ class FindingDelegate(QStyledItemDelegate):
             (finding.message, self.palette_.quiet if reason else self.palette_.text, 13),
             (where, self.palette_.quiet, 12),
         ]
+        after = self.following(finding)
+        if after:
+            lines = sorted({f.line for f in after})
+            said = f"line {lines[0]}" if len(lines) == 1 else f"lines {lines[0]} to {lines[-1]}"
+            parts.append(
+                (f"{len(after)} more follow{'s' if len(after) == 1 else ''} from it, {said}", self.palette_.quiet, 12)
+            )
+        if finding.because is not None:
+            parts.append(
+                (
+                    f"follows from {finding.because[0].replace('-', ' ')} in line {finding.because[1]}",
+                    self.palette_.quiet,
+                    12,
+                )
+            )
         if chosen:
             figures = figures_of(finding, self.unit)
             if figures:

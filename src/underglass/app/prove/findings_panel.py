@@ -68,6 +68,8 @@ class FindingsPanel(QWidget):
         box.addWidget(self._empty)
         box.addWidget(self.list, 1)
         box.addWidget(self._meaning())
+        self._following: dict[tuple[str, int, int], tuple[Finding, ...]] = {}
+        self._delegate.following = self._after
         document.proof_changed.connect(self._on_proof_changed)
         document.finding_changed.connect(self._on_finding_changed)
         document.units_changed.connect(self._on_units_changed)
@@ -109,6 +111,10 @@ class FindingsPanel(QWidget):
                 group.addAction(action)
                 action.triggered.connect(lambda _on=False, f=field, n=name: self.choose_by(**{f: n}))
             menu.addSeparator()
+        self.fold = menu.addAction("Fold what follows from another")
+        self.fold.setCheckable(True)
+        self.fold.setChecked(True)
+        self.fold.toggled.connect(lambda on: self.choose_by(folded=on))
         self.sort.setMenu(menu)
         row.addWidget(self.sort)
         return self.bar
@@ -117,6 +123,16 @@ class FindingsPanel(QWidget):
         """Change what is listed and in which order: any field of ``Choice``."""
         self.choice = replace(self.choice, **changes)  # type: ignore[arg-type]
         self._list()
+
+    def _after(self, finding: Finding) -> tuple[Finding, ...]:
+        """What only follows from a finding, looked up once a proof."""
+        proof = self._document.proof
+        if proof is None or not self.choice.folded:
+            return ()
+        key = (finding.code, finding.line, finding.move)
+        if key not in self._following:
+            self._following[key] = proof.following(finding)
+        return self._following[key]
 
     def _on_severity(self) -> None:
         self.choose_by(hidden=frozenset(s for s, button in self.severities.items() if not button.isChecked()))
@@ -207,7 +223,9 @@ class FindingsPanel(QWidget):
         proof = self._document.proof
         every: tuple[Finding, ...] = (*proof.troubles, *proof.approaches) if proof is not None else ()
         self.model.put(listed(every, self.choice))
-        count = len(proof.troubles) if proof is not None else 0
+        folded = self.choice.folded
+        count = sum(not folded or f.because is None for f in proof.troubles) if proof is not None else 0
+        self._following = {}
         shown = sum(f.code != FIRST_APPROACH for f in self.model.findings)
         self._head.detail.setText("" if not count else str(count) if shown == count else f"{shown} of {count}")
         for severity, button in self.severities.items():

@@ -81,7 +81,7 @@ class ReaderPanel(QWidget):
         """For the chosen finding if it stands here, else for the gravest one that does; none while the text is ahead of the proof."""
         if proof is None or not self._document.proof_is_current:
             return None
-        here = [f for f in proof.troubles if f.line == line]
+        here = [f for f in proof.to_mend if f.line == line]
         here.sort(key=lambda f: (f != self._document.finding, -f.severity))
         for finding in here:
             fix = fix_for(finding, proof.source.lines) or register_fix_for(finding, proof.job)
@@ -145,7 +145,9 @@ class ReaderPanel(QWidget):
         self._name.setText(f"{reading.name} in words" if reading.name.startswith("N") else f"{reading.name}, in words")
         said = " ".join(html.escape(s) for s in reading.sentences)
         for finding in proof.troubles if proof is not None else ():
-            if finding.line == line:
+            if finding.line == line and finding.accepted:
+                said += f' <span style="color:{self._palette.quiet}">{html.escape(finding.message)}: accepted, {html.escape(finding.accepted)}.</span>'
+            elif finding.line == line:
                 colour = self._palette.severity(finding.severity)
                 said += f' <b style="color:{colour}">{html.escape(finding.message)}.</b> {html.escape(finding.remedy[:1].upper() + finding.remedy[1:])}.'
         if reading.leaves:

@@ -343,7 +343,7 @@ class WhatIf(QWidget):
         at = f"At <span style=\"font-family:'JetBrains Mono'\">{shown(self.row, self.slider.trial, unit)}</span>: "
         if self._trials.busy or proof is None:
             return at + f'<span style="color:{p.quiet}">working\u2026</span>'
-        grave = [f for f in proof.troubles if f.severity.word in ("crash", "fault")]
+        grave = [f for f in proof.to_mend if f.severity.word in ("crash", "fault")]
         said = f"{len(grave)} found, {self._link(in_short(grave[0]))}" if grave else "no crash, no fault"
         close = nearest(proof)
         if close is not None:

@@ -139,7 +139,7 @@ class Tape(QWidget):
             painter.fillRect(rect, colour)
             painter.fillRect(QRectF(b - 0.5, band.top(), 1.0, band.height()), QColor(p.panel))
             if not several:
-                self._name(painter, band, a, b, f"T{segment.tool} {segment.remark.lower()}" if segment.tool else "")
+                self._name(painter, band, a, b, f"T{segment.tool} {segment.remark}" if segment.tool else "")
         if several:
             for operation in self.operations:
                 a, b = self.x_of(operation.start_s), self.x_of(operation.end_s)

@@ -122,6 +122,7 @@ class Compensator:
     inside_after: bool = False
     elements: int = 0
     joined: bool = False
+    say: Callable[[float], str] = "{:.3f} mm".format
 
     # -- from the control ------------------------------------------------------------------------------------------------
 
@@ -145,7 +146,7 @@ class Compensator:
                 self._trouble(
                     "comp-entry-short",
                     new,
-                    f"the entry is {new.length():.3f} mm long, shorter than the radius of {self.radius:.3f} mm",
+                    f"the entry is {self.say(new.length())} long, shorter than the radius of {self.say(self.radius)}",
                     "begin farther from the contour",
                     {"entry_mm": new.length(), "short_mm": self.radius - new.length()},
                     new.start,
@@ -279,7 +280,7 @@ class Compensator:
             self._trouble(
                 "comp-inside-corner",
                 arc,
-                f"this inside arc has a radius of {radius + self.radius:.3f} mm, smaller than the cutter's {self.radius:.3f} mm",
+                f"this inside arc has a radius of {self.say(radius + self.radius)}, smaller than the cutter's {self.say(self.radius)}",
                 "use a smaller cutter, or a larger radius in the corner",
                 {"arc_radius_mm": radius + self.radius, "too_large_mm": -radius},
                 arc.centre,
@@ -303,7 +304,7 @@ class Compensator:
         self._trouble(
             "comp-inside-corner" if slot else "comp-backwards",
             element,
-            f"this move is too short for a cutter of {self.radius:.3f} mm radius {where}: the centre would run {by:.3f} mm backwards and cut into the contour",
+            f"this move is too short for a cutter of {self.say(self.radius)} radius {where}: the centre would run {self.say(by)} backwards and cut into the contour",
             "use a smaller cutter" if slot else "use a smaller cutter, or leave the short move out",
             {"length_mm": element.length(), "backwards_mm": by},
             element.end,
@@ -326,7 +327,7 @@ class Compensator:
                 self._trouble(
                     "comp-inside-corner",
                     two,
-                    f"a cutter of {self.radius:.3f} mm radius does not fit into the corner before this move",
+                    f"a cutter of {self.say(self.radius)} radius does not fit into the corner before this move",
                     "use a smaller cutter",
                     {},
                     one.end,

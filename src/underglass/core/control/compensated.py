@@ -68,6 +68,7 @@ def begin(c: Control, block: Block, side: float, radius: float, *, joined: bool 
         lambda: len(c.moves),
         (c.real[u], c.real[v]),
         joined=joined,
+        say=c.said,
     )
 
 
@@ -112,7 +113,7 @@ def _judge_inherited(c: Control, block: Block) -> None:
         f"radius compensation {c.modal.comp} of the way is still on from the job before; it ends here",
         "cancel it with G40 in the program's safe line, or on the control",
         (block.words[0].start, block.words[0].end) if block.words else (0, 1),
-        {"x_mm": 0.0, "y_mm": 0.0, "z_mm": 0.0, "degrees": 0.0, "compensation": c.modal.comp},
+        {"x_mm": 0.0, "y_mm": 0.0, "z_mm": 0.0, "degrees": 0.0, "compensation": c.modal.comp, "write": "G40"},
     )
 
 

@@ -27,9 +27,10 @@ from underglass.core.control.stretch import Stretch
 from underglass.core.control.transform import Transform
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Evidence, Finding, Severity
+from underglass.core.language import writing
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
-from underglass.core.units import MM_PER_INCH
+from underglass.core.units import MM_PER_INCH, show_length
 
 _CHECK_EVERY = 500
 _CALLS = {("M", 98.0), ("M", 99.0), ("G", 65.0)}
@@ -276,9 +277,11 @@ class Control:
 
     def rate(self, feed: float) -> str:
         """A feed, mm/min, in the program's own unit."""
-        if self.modal.units == "inch":
-            return f"{feed / MM_PER_INCH:.4g} inch/min"
-        return f"{feed:g} mm/min"
+        return writing.feed_in_words(feed, self.modal.units)
+
+    def said(self, value: float, *, sign: bool = False) -> str:
+        """A length, mm, in the program's own unit."""
+        return f"{show_length(value, self.modal.units, sign=sign)} {self.modal.units}"
 
     def changed(self) -> None:
         """Something in force is not what it was."""
@@ -326,6 +329,7 @@ class Control:
                 word,
                 f"{' and '.join(left)} {'is' if len(left) == 1 else 'are'} still in force at {where}",
                 "cancel it with G69, G50, G50.1 or G52 X0 Y0 Z0 where it is no longer wanted",
+                {"write": " ".join(m.mapping.transform.cancelled_by)},
             )
 
     # -- what places are measured from -----------------------------------------------------------------------------------
@@ -410,7 +414,11 @@ class Control:
             b.letters.get("F") or b.g_word("motion"),
             f"{said} {self.rate(feed)}, more than the machine's highest feed, {self.rate(self.machine.feed_max)}",
             "lower F or S",
-            {"feed_mm_min": feed, "highest_mm_min": self.machine.feed_max},
+            {
+                "feed_mm_min": feed,
+                "highest_mm_min": self.machine.feed_max,
+                "write": writing.feed_word(self.machine.feed_max, m.units, m.feed_mode, m.speed, down=True),
+            },
         )
 
     def feed_of(self, length: float) -> float:

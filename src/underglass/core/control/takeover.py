@@ -9,7 +9,6 @@ from underglass.core.control import compensated
 from underglass.core.control.state import Start
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.language.block import Block
-from underglass.core.units import show_length
 
 if TYPE_CHECKING:
     from underglass.core.control.interpret import Control
@@ -46,14 +45,17 @@ def judge(c: Control, block: Block) -> None:
     if left is None:
         return
     transform = c.modal.mapping.transform
-    parts = []
+    parts, cancel = [], []
     if left.preset != _NOTHING and transform.preset == left.preset:
-        said = ", ".join(f"{a} {show_length(v, 'mm', sign=True)} mm" for a, v in zip("XYZ", left.preset) if v)
+        said = ", ".join(f"{a} {c.said(v, sign=True)}" for a, v in zip("XYZ", left.preset) if v)
         parts.append(f"a shift of {said} (cancel it with G92.1)")
+        cancel.append("G92.1")
     if left.angle and transform.angle == left.angle and transform.pivot == left.pivot:
         parts.append(f"a rotation by {math.degrees(left.angle):g} degrees (cancel it with G69)")
+        cancel.append("G69")
     if c.comp is not None and c.comp_line == 0:
         parts.append(f"radius compensation {c.modal.comp} of the way (cancel it with G40)")
+        cancel.append("G40")
     if parts:
         c.find(
             "shift-left-over",
@@ -67,5 +69,6 @@ def judge(c: Control, block: Block) -> None:
                 "z_mm": left.preset[2],
                 "degrees": math.degrees(left.angle),
                 "compensation": c.modal.comp,
+                "write": " ".join(cancel),
             },
         )

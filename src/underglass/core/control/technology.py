@@ -10,6 +10,7 @@ from underglass.core.control.block_words import BlockWords
 from underglass.core.control.motions import Event, Kind
 from underglass.core.control.takeover import RELIED_ON
 from underglass.core.control.words import g_name
+from underglass.core.language import writing
 from underglass.core.language.block import Block, Word
 from underglass.core.units import Unit
 
@@ -122,7 +123,11 @@ def set_feed(c: Control, b: BlockWords, word: Word) -> None:
             word,
             f"{word.text.upper()} is more than the machine's highest feed, {c.rate(c.machine.feed_max)}",
             "give a feed that the machine has",
-            {"feed_mm_min": m.feed, "highest_mm_min": c.machine.feed_max},
+            {
+                "feed_mm_min": m.feed,
+                "highest_mm_min": c.machine.feed_max,
+                "write": writing.feed_word(c.machine.feed_max, m.units, m.feed_mode, m.speed, down=True),
+            },
         )
 
 

@@ -59,6 +59,20 @@ class Transform:
             out.append("a local shift (G52)")
         return tuple(out)
 
+    @property
+    def cancelled_by(self) -> tuple[str, ...]:
+        """The words that end what is in force, one for each thing."""
+        out = []
+        if self.angle:
+            out.append("G69")
+        if self.scale != _ONE:
+            out.append("G50")
+        if self.mirror != _ONE:
+            out.append("G50.1")
+        if self.local != _ZERO:
+            out.append("G52 X0 Y0 Z0")
+        return tuple(out)
+
     def unequal_in(self, plane: int) -> bool:
         """Whether a plane is scaled differently along its two axes: a circle in it becomes none."""
         u, v = _AXES_OF[plane]

@@ -51,6 +51,7 @@ def finding_as_dict(finding: Finding) -> dict[str, Any]:
         "message": finding.message,
         "remedy": finding.remedy,
         "evidence": {k: _figure(v) if isinstance(v, float) else v for k, v in finding.evidence.items()},
+        **({"because": {"code": finding.because[0], "line": finding.because[1]}} if finding.because else {}),
     }
 
 
@@ -106,13 +107,26 @@ def proof_as_text(proof: Proof) -> str:
     out = [f"{proof.job.title} ({Path(proof.job.file).name}, {proof.source.name})"]
     out += [f"  guessed: {guess}" for guess in proof.job.guessed]
     for f in proof.troubles:
+        if f.because is not None:
+            continue
         out.append(f"{proof.source.name}:{f.line}:{f.column}: {f.severity.word} {f.code}: {f.message}.")
-        out.append(f"    at {show_clock(f.time_s)}; {f.remedy}.")
+        out.append(f"    accepted: {f.accepted}" if f.accepted else f"    at {show_clock(f.time_s)}; {f.remedy}.")
+        after = proof.following(f)
+        if after:
+            codes = [(code, sum(g.code == code for g in after)) for code in dict.fromkeys(g.code for g in after)]
+            what = ", ".join(f"{n} {code}" for code, n in codes)
+            lines = _stretches(sorted({g.line for g in after}))
+            out.append(
+                f"    what follows from it: {what}, in lines {', '.join(lines[:12])}{' and more' if len(lines) > 12 else ''}."
+            )
     out += [f"  first approach, line {f.line}: {f.message}" for f in proof.approaches]
-    counts = {
-        word: sum(f.severity.word == word for f in proof.troubles) for word in ("crash", "fault", "caution", "note")
-    }
+    open_ones = [f for f in proof.troubles if not f.accepted and f.because is None]
+    counts = {word: sum(f.severity.word == word for f in open_ones) for word in ("crash", "fault", "caution", "note")}
+    folded = sum(f.because is not None for f in proof.troubles)
+    accepted = sum(bool(f.accepted) for f in proof.troubles)
     said = ", ".join(f"{n} {word}{_plural(word, n)}" for word, n in counts.items() if n) or "no findings"
+    said += f", {folded} that follow from them" if folded else ""
+    said += f", {accepted} accepted" if accepted else ""
     out.append(f"{proof.outcome}: {said}; {len(proof.motions)} moves in {show_clock(proof.timing.total)}")
     return "\n".join(out) + "\n"
 

@@ -69,5 +69,6 @@ def _result(proof: Proof, finding: Finding, codes: list[str]) -> dict[str, Any]:
             "time_s": whole["time_s"],
             "position": whole["position"],
             "evidence": whole["evidence"],
+            **({"because": whole["because"]} if "because" in whole else {}),
         },
     }

@@ -12,7 +12,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
@@ -118,11 +118,21 @@ def rows(job: Job, proof: Proof | None, by_program: Mapping[str, int] | None = N
     """
     if by_program is None:
         by_program = {o.key: o.line for o in overwritten(proof.source.lines)} if proof is not None else {}
-    return (
+    meant = {
+        str(f.evidence.get("register") or f.evidence.get("offset")): f.accepted
+        for f in (proof.findings if proof is not None else ())
+        if f.accepted
+    }
+    found = (
         *_work(job, proof, by_program),
         *_lengths(job, proof, by_program),
         *_radii(job, proof, by_program),
         *_left(job),
+    )
+    # What a person has accepted is no fault any more; it says why.
+    return tuple(
+        replace(row, verdict="wear", note=f"accepted: {meant[row.key]}") if row.wrong and row.key in meant else row
+        for row in found
     )
 
 

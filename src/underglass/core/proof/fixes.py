@@ -13,6 +13,7 @@ from typing import Literal
 
 from underglass.core.control.state import Vector
 from underglass.core.finding import Finding
+from underglass.core.language import writing
 from underglass.core.language.block import Block, Word, read_block
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import perfect_offset
@@ -42,7 +43,27 @@ def fix_for(finding: Finding, lines: Sequence[str]) -> Fix | None:
     make = _FIXES.get(finding.code)
     if make is None or not 1 <= finding.line <= len(lines):
         return None
-    return make(finding, lines)
+    fix = make(finding, lines)
+    if fix is None or finding.because is not None:
+        return None
+    return replace(
+        fix,
+        after=tuple(
+            _in_their_hand(new, old, lines) for new, old in zip(fix.after, (*fix.before, *[""] * len(fix.after)))
+        ),
+    )
+
+
+def _in_their_hand(new: str, old: str, lines: Sequence[str]) -> str:
+    """What a change adds, written as the program is written; what stood there before stays as it is."""
+    begin = 0
+    while begin < min(len(new), len(old)) and new[begin] == old[begin]:
+        begin += 1
+    end = 0
+    while end < min(len(new), len(old)) - begin and new[len(new) - 1 - end] == old[len(old) - 1 - end]:
+        end += 1
+    last = len(new) - end
+    return new[:begin] + writing.in_the_hand_of(new[begin:last], lines) + new[last:]
 
 
 def _insert(word: str, finding: Finding, lines: Sequence[str]) -> Fix:
@@ -78,18 +99,11 @@ def _before_this(word: str) -> Callable[[Finding, Sequence[str]], Fix | None]:
     return lambda finding, lines: _insert(word, finding, lines)
 
 
-def _rotation(finding: Finding, lines: Sequence[str]) -> Fix | None:
-    said = finding.message.lower()
-    words = [
-        w for text, w in (("g68", "G69"), ("g51)", "G50"), ("g51.1", "G50.1"), ("g52", "G52 X0 Y0 Z0")) if text in said
-    ]
-    return _insert(words[0], finding, lines) if len(words) == 1 else None
-
-
-def _left_over(finding: Finding, lines: Sequence[str]) -> Fix | None:
-    said = finding.message
-    words = [w for w in ("G92.1", "G69", "G40") if f"with {w}" in said]
-    return _insert(" ".join(words), finding, lines) if words else None
+def _written_before(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    """The words that the finding itself says, in a block of their own; where they are several things, nobody can tell which."""
+    words = str(finding.evidence.get("write") or "")
+    several = finding.code == "rotation-left-on" and len([w for w in words.split() if w.startswith("G")]) > 1
+    return _insert(words, finding, lines) if words and not several else None
 
 
 def _length_missing(finding: Finding, lines: Sequence[str]) -> Fix | None:
@@ -105,6 +119,12 @@ def _length_missing(finding: Finding, lines: Sequence[str]) -> Fix | None:
 
 def _length_other(finding: Finding, lines: Sequence[str]) -> Fix | None:
     _block, word = _word_at(finding, lines)
+    if finding.evidence.get("odd") == "T":
+        called = int(finding.evidence.get("tool_line") or 0)
+        there = replace(finding, line=called)
+        tool = read_block(lines[called - 1], called).word("T") if 1 <= called <= len(lines) else None
+        number = str(finding.evidence.get("register", "H"))[1:]
+        return _replace(there, lines, tool, f"T{number}") if tool is not None else None
     return _replace(finding, lines, word, f"H{finding.tool}") if word is not None and word.letter == "H" else None
 
 
@@ -132,24 +152,26 @@ def _drop(finding: Finding, lines: Sequence[str]) -> Fix | None:
     return _change(f"Take {word.text.upper()} away", finding, lines, new)
 
 
-def _highest(letter: str, key: str) -> Callable[[Finding, Sequence[str]], Fix | None]:
-    def make(finding: Finding, lines: Sequence[str]) -> Fix | None:
-        _block, word = _word_at(finding, lines)
-        limit = finding.evidence.get(key)
-        if word is None or word.letter != letter or not isinstance(limit, (int, float)):
-            return None
-        return _replace(finding, lines, word, f"{letter}{limit:g}")
+def _highest_speed(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    _block, word = _word_at(finding, lines)
+    limit = finding.evidence.get("highest_rpm")
+    if word is None or word.letter != "S" or not isinstance(limit, (int, float)):
+        return None
+    return _replace(finding, lines, word, f"S{limit:g}")
 
-    return make
+
+def _highest_feed(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    _block, word = _word_at(finding, lines)
+    text = str(finding.evidence.get("write") or "")
+    return _replace(finding, lines, word, text) if word is not None and word.letter == "F" and text else None
 
 
 def _tap(finding: Finding, lines: Sequence[str]) -> Fix | None:
-    wanted = finding.evidence.get("wanted_mm_min")
+    text = str(finding.evidence.get("write") or "")
     block = read_block(lines[finding.line - 1], finding.line)
-    if not isinstance(wanted, (int, float)) or not block.words:
+    if not text or not block.words:
         return None
     word = block.word("F")
-    text = f"F{wanted:g}"
     return (
         _replace(finding, lines, word, text) if word is not None else _after_word(finding, lines, block.words[-1], text)
     )
@@ -169,10 +191,9 @@ def _end(finding: Finding, lines: Sequence[str]) -> Fix | None:
 
 
 def _safe_line(finding: Finding, lines: Sequence[str]) -> Fix | None:
-    said = re.search(r"write (.+) in the safe line", finding.remedy)
-    if said is None:
+    words = str(finding.evidence.get("write") or "")
+    if not words:
         return None
-    words = " ".join(choice.split(" or ")[0] for choice in said[1].split(", "))
     first = next(
         (k for k, text in enumerate(lines, 1) if any(w.letter not in "O" for w in read_block(text, k).words)), 1
     )
@@ -190,16 +211,16 @@ _FIXES: dict[str, Callable[[Finding, Sequence[str]], Fix | None]] = {
     "comp-plane-change": _before_this("G40"),
     "comp-units-change": _before_this("G40"),
     "cycle-left-on": _cycle,
-    "rotation-left-on": _rotation,
-    "shift-left-over": _left_over,
+    "rotation-left-on": _written_before,
+    "shift-left-over": _written_before,
     "length-offset-missing": _length_missing,
     "length-offset-other": _length_other,
     "length-number-missing": _number("H"),
     "comp-register-missing": _number("D"),
     "number-no-decimal": _point,
     "modal-conflict": _drop,
-    "over-speed": _highest("S", "highest_rpm"),
-    "over-feed": _highest("F", "highest_mm_min"),
+    "over-speed": _highest_speed,
+    "over-feed": _highest_feed,
     "tap-feed": _tap,
     "end-missing": _end,
     "units-not-stated": _safe_line,
@@ -222,6 +243,8 @@ def register_fix_for(finding: Finding, job: Job) -> RegisterFix | None:
     evidence = finding.evidence
     if finding.code in ("length-register-wrong", "radius-register-wrong"):
         key = str(evidence.get("register", ""))
+        if finding.because is not None or evidence.get("number_is_wrong"):
+            return None
         real = evidence.get("right_mm", evidence.get("real_radius_mm"))
         if key[:1] not in ("H", "D") or not key[1:].isdigit() or not isinstance(real, int | float):
             return None

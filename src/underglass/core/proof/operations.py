@@ -38,7 +38,7 @@ class Operation:
     def title(self) -> str:
         """Tool and name, as they are shown."""
         tool = f"T{self.tool}" if self.tool else "no tool"
-        return f"{tool} {self.name.lower()}".strip()
+        return f"{tool} {self.name}".strip()
 
 
 def operations(proof: Proof) -> tuple[Operation, ...]:

@@ -93,6 +93,21 @@ class Proof:
         return tuple(f for f in self.findings if f.code != FIRST_APPROACH)
 
     @property
+    def to_mend(self) -> tuple[Finding, ...]:
+        """The troubles that stand for themselves and that nobody has accepted."""
+        return tuple(f for f in self.troubles if f.because is None and not f.accepted)
+
+    def following(self, cause: Finding) -> tuple[Finding, ...]:
+        """The findings that only follow from one, by way of others too, in order."""
+        roots = {(cause.code, cause.line)}
+        out: list[Finding] = []
+        for f in self.findings:
+            if f.because in roots and f != cause:
+                out.append(f)
+                roots.add((f.code, f.line))
+        return tuple(out)
+
+    @property
     def tool_order(self) -> list[int]:
         """The tools in the order in which the program first calls them."""
         return list(dict.fromkeys(segment.tool for segment in self.segments if segment.tool))

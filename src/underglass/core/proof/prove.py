@@ -18,6 +18,7 @@ from underglass.core.finding import Finding, Position, Severity
 from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.accepted import accepted
+from underglass.core.proof.causes import leaving_move, with_causes
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, settled
 from underglass.core.proof.proof import Proof, Segment
@@ -69,7 +70,7 @@ def prove(
             )
         )
     progress("looking for contacts", 1.0)
-    context = Context(job, run, timing, table, rows, tuple(stocks), cancelled)
+    context = Context(job, run, timing, table, rows, tuple(stocks), cancelled, source.lines)
     met, closest = contacts.find(context)
     findings = [
         *run.findings,
@@ -83,7 +84,8 @@ def prove(
     ]
     if not source.is_text:
         findings = [_not_text()]
-    done = accepted(_settle(findings, motions, timing, source.name), source.lines, job.accepted)
+    settled_ones = with_causes(_settle(findings, motions, timing, source.name), motions)
+    done = accepted(settled_ones, source.lines, job.accepted)
     return Proof(
         job,
         source,
@@ -166,6 +168,9 @@ def _settle(findings: list[Finding], motions: Motions, timing: Timing, name: str
             at = motions.start[k] if f.move < n else motions.end[k]
             position = Position(*motions.state_of(k).work((float(at[0]), float(at[1]), float(at[2]))))
         raised = f.raised
+        if f.code == "comp-left-on" and n:
+            on_line = int(f.evidence.get("switched_on_line") or 0)
+            f = replace(f, evidence={**f.evidence, "leaves_move": leaving_move(motions, on_line, min(f.move, n))})
         if f.code == "length-offset-missing" and f.tool in touching:
             raised = Severity.CRASH
         sentence = f.message[:1].upper() + f.message[1:]

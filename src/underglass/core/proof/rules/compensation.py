@@ -287,7 +287,7 @@ class _Judge:
             "comp-exit-remains",
             int(s.line[way]),
             f"compensation is still on as the tool leaves the contour: the corner before this move keeps {self._mm(height)} of material, "
-            f"{area:.2f} mm2, that no other move removes",
+            f"{self.context.area(area)}, that no other move removes",
             "run the contour on past its start before leaving it, or end compensation with G40 on this move",
             int(s.first[way]),
             place,
@@ -313,7 +313,7 @@ class _Judge:
             yield self._finding(
                 "comp-entry-witness",
                 int(motions.line[into[0]]),
-                f"the way onto the contour cuts {self._mm(depth)} deep into the side that is to stay, {area:.2f} mm2",
+                f"the way onto the contour cuts {self._mm(depth)} deep into the side that is to stay, {self.context.area(area)}",
                 "begin farther from the contour and on the cutter's side of it, away from an inside corner",
                 into[0],
                 place,
@@ -328,7 +328,7 @@ class _Judge:
             yield self._finding(
                 "comp-exit-remains",
                 int(motions.line[bites]),
-                f"the way off the contour cuts {self._mm(depth)} deep into the side that is to stay, {area:.2f} mm2",
+                f"the way off the contour cuts {self._mm(depth)} deep into the side that is to stay, {self.context.area(area)}",
                 "leave the contour on the cutter's side, and end compensation away from it",
                 bites,
                 place,

@@ -240,6 +240,9 @@ def _finding(context: Context, clash: _Clash) -> Finding:
         "blocks": len(clash.lines),
         "last_line": int(motions.line[clash.last]),
     }
+    if tool and motions.state_of(move).h_number is None and context.needs_length(tool):
+        message += "; no length offset is in force"
+        remedy = f"write G43 H{tool} first: without it the tip runs as far too low as the tool is long"
     use = context.length_use_at(move)
     off = context.wrong_length(use) if use is not None else 0.0
     if use is not None and off:
@@ -263,10 +266,12 @@ def _finding(context: Context, clash: _Clash) -> Finding:
 def _close_pass(context: Context, near: Closest) -> Finding:
     who = context.tool_words(near.tool)
     limit = context.length(context.job.settings.clearance)
+    slides = near.distance_mm < TOLERANCES.same_register_mm
+    how = f"slides along the {near.to}" if slides else f"passes the {near.to} by {context.length(near.distance_mm)}"
     return Finding(
         "close-pass",
         near.line,
-        f"{_PART_WORDS[near.part].capitalize()} of {who} passes the {near.to} by {context.length(near.distance_mm)}; the limit set is {limit}",
+        f"{_PART_WORDS[near.part].capitalize()} of {who} {how}; the limit set is {limit}",
         f"give the {near.to} more room, or lower the clearance in the job if this is meant",
         tool=near.tool,
         move=near.move,

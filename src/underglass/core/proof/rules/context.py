@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,11 +13,11 @@ from underglass.core.control.motions import Motions, RegisterUse
 from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing
 from underglass.core.proof.job import Job
-from underglass.core.proof.length_ways import perfect_length
+from underglass.core.proof.length_ways import length_way, perfect_length
 from underglass.core.proof.load import Loads, loads
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.toolpath import ToolTable
-from underglass.core.units import show_length
+from underglass.core.units import MM_PER_INCH, show_length
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +31,7 @@ class Context:
     tool_row: NDArray[np.int32]
     stocks: tuple[StockHistory, ...]
     cancelled: Callable[[], bool] = lambda: False
+    lines: Sequence[str] = ()
 
     @property
     def loads(self) -> Loads:
@@ -48,6 +49,16 @@ class Context:
         """A length with its unit, as the job's person reads it."""
         return f"{show_length(value_mm, self.job.units, sign=sign)} {self.job.units}"
 
+    def area(self, value_mm2: float) -> str:
+        """An area with its unit."""
+        inch = self.job.units == "inch"
+        return f"{value_mm2 / MM_PER_INCH**2:.4f} in2" if inch else f"{value_mm2:.2f} mm2"
+
+    def volume(self, value_mm3: float) -> str:
+        """A volume with its unit."""
+        inch = self.job.units == "inch"
+        return f"{value_mm3 / MM_PER_INCH**3:.4f} in3" if inch else f"{value_mm3:.0f} mm3"
+
     def figure(self, value_mm: float) -> str:
         """A length without its unit."""
         return show_length(value_mm, self.job.units)
@@ -57,8 +68,12 @@ class Context:
         tool = self.real_tool(number)
         if tool is None:
             return f"tool {number}"
-        size = tool.DC if self.job.units == "mm" else tool.DC / 25.4
+        size = tool.DC if self.job.units == "mm" else round(tool.DC / MM_PER_INCH, 4)
         return f"tool {number} ({tool.name.rsplit(' ', 1)[0]} {size:g})"
+
+    def needs_length(self, tool: int) -> bool:
+        """Whether a tool's Z moves want a length offset in force, by the way in which Z knows the tool."""
+        return length_way(self.job).needs_offset(tool)
 
     def wrong_length(self, use: RegisterUse) -> float:
         """Register less what it should hold, mm: how much higher the tip runs than the control believes. 0 within tolerance."""

@@ -11,9 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.finding import Finding
+from underglass.core.language import writing
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.loupe import look_closer, window_around
 from underglass.core.tolerances import TOLERANCES
+from underglass.core.units import FEET_A_METRE, MM_PER_INCH, Unit
 
 _TAP_SHARE = 0.005
 """How far a tap's feed may be from pitch times speed: half a per cent is a figure rounded, more strips the thread."""
@@ -42,14 +44,21 @@ def _taps(context: Context) -> Iterator[Finding]:
             want = tool.TP * state.speed
             if abs(float(motions.feed[move]) - want) <= _TAP_SHARE * want:
                 continue
+            mode, speed = state.feed_mode, state.speed
+            word = writing.feed_word(want, state.units, mode, speed)
+            pitch = f"{tool.TP:g} mm" if state.units == "mm" else f"{tool.TP / MM_PER_INCH:.4g} inch"
+
+            def rate(feed: float, unit: Unit = state.units, mode: str = mode, speed: float = speed) -> str:
+                return writing.feed_in_words(feed, unit, mode, speed)
+
             yield Finding(
                 "tap-feed",
                 int(motions.line[move]),
-                f"{context.tool_words(state.tool)} is fed at {motions.feed[move]:g} mm/min; its pitch of {tool.TP:g} mm at {state.speed:g} rpm asks for {want:g}",
-                f"write F{want:g}, or change S",
+                f"{context.tool_words(state.tool)} is fed at {rate(float(motions.feed[move]))}; its pitch of {pitch} at {state.speed:g} rpm asks for {rate(want)}",
+                f"write {word}, or change S" if word else "check S, F and the feed mode",
                 tool=state.tool,
                 move=move,
-                evidence={"feed_mm_min": float(motions.feed[move]), "wanted_mm_min": want},
+                evidence={"feed_mm_min": float(motions.feed[move]), "wanted_mm_min": want, "write": word},
             )
             break
 
@@ -136,7 +145,8 @@ def _too_deep(context: Context) -> Iterator[Finding]:
             continue
         move = int(mine[0])
         number = motions.state_of(move).tool
-        deepest = float(depth[mine].max())
+        # A tip below the stock's underside is no deeper in it.
+        deepest = min(float(depth[mine].max()), max(s.extent[2] for s in context.job.bench.stocks))
         yield Finding(
             "too-deep",
             int(motions.line[move]),
@@ -220,10 +230,27 @@ def _load(context: Context) -> Iterator[Finding]:
             continue
         highest, fastest = material.highest_feed(tool.DC), material.vc[tool.substrate]
         usual = f"in {material.name}; usual is up to"
-        for what, column, limit, unit, bound, remedy in (
-            ("surface speed", found.surface_speed, fastest, "m/min", usual, "lower S"),
-            ("feed a tooth", found.fz, highest, "mm", usual, "lower F, or raise S"),
-            ("power", found.power, power, "kW", "; the spindle has", "take less depth or width, or lower F"),
+        inch = context.job.units == "inch"
+        for what, column, limit, unit, scale, bound, remedy in (
+            (
+                "surface speed",
+                found.surface_speed,
+                fastest,
+                "ft/min" if inch else "m/min",
+                FEET_A_METRE if inch else 1.0,
+                usual,
+                "lower S",
+            ),
+            (
+                "feed a tooth",
+                found.fz,
+                highest,
+                "inch" if inch else "mm",
+                1.0 / MM_PER_INCH if inch else 1.0,
+                usual,
+                "lower F, or raise S",
+            ),
+            ("power", found.power, power, "kW", 1.0, "; the spindle has", "take less depth or width, or lower F"),
         ):
             if limit is None or not (cuts & (column > limit * _ROOM)).any():
                 continue
@@ -232,7 +259,7 @@ def _load(context: Context) -> Iterator[Finding]:
             yield Finding(
                 "load-high",
                 int(motions.line[move]),
-                f"{context.tool_words(number)} reaches a {what} of {column[move]:.3g} {unit}{'' if bound.startswith(';') else ' '}{bound} {limit:.3g}",
+                f"{context.tool_words(number)} reaches a {what} of {column[move] * scale:.3g} {unit}{'' if bound.startswith(';') else ' '}{bound} {limit * scale:.3g}",
                 remedy,
                 tool=number,
                 move=move,

@@ -52,7 +52,7 @@ def _hollow(context: Context) -> Iterator[Finding]:
         yield Finding(
             "not-proved",
             1,
-            f"{solid.mesh.name} has hollows or undercuts that are not seen from above: they are held as solid, {held - real:.0f} mm3 too much",
+            f"{solid.mesh.name} has hollows or undercuts that are not seen from above: they are held as solid, {context.volume(held - real)} too much",
             "look at these places another way",
             evidence={"held_mm3": held, "real_mm3": real},
         )
@@ -63,11 +63,15 @@ def _inherited(context: Context) -> Iterator[Finding]:
     if not len(context.motions):
         return
     first = context.motions.in_force[0]
-    unsaid = [] if context.run.units_stated else [("inch or metric", f"in {first.units}", "G21 or G20")]
+    units, distance = (
+        ("G20 or G21" if first.units == "inch" else "G21 or G20"),
+        ("G91 or G90" if first.distance == "G91" else "G90 or G91"),
+    )
+    unsaid = [] if context.run.units_stated else [("inch or metric", f"in {first.units}", units)]
     for group, what, how, words in (
-        ("distance", "absolute or incremental", f"by {first.distance}", "G90 or G91"),
-        ("work offset", "which work offset", f"from {first.offset}", "G54"),
-        ("plane", "the plane of its arcs", f"in G{first.plane}", "G17"),
+        ("distance", "absolute or incremental", f"by {first.distance}", distance),
+        ("work offset", "which work offset", f"from {first.offset}", first.offset),
+        ("plane", "the plane of its arcs", f"in G{first.plane}", f"G{first.plane}"),
     ):
         if group in context.run.inherited:
             unsaid.append((what, how, words))
@@ -77,7 +81,10 @@ def _inherited(context: Context) -> Iterator[Finding]:
             1,
             f"the program never says {', '.join(w for w, _h, _s in unsaid)} before it relies on it: it runs {', '.join(h for _w, h, _s in unsaid)} because the control was left so",
             f"write {', '.join(s for _w, _h, s in unsaid)} in the safe line",
-            evidence={"inherited": ", ".join(w for w, _h, _s in unsaid)},
+            evidence={
+                "inherited": ", ".join(w for w, _h, _s in unsaid),
+                "write": " ".join(s.split(" or ")[0] for _w, _h, s in unsaid),
+            },
         )
 
 

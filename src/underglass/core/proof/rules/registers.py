@@ -6,6 +6,7 @@ Codes: register-unused, offsets-disagree, radius-register-wrong, length-register
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterator
 
 import numpy as np
@@ -84,6 +85,33 @@ def _disagreeing(context: Context) -> Iterator[Finding]:
                 )
 
 
+def _odd_one(context: Context, use: RegisterUse) -> tuple[str, str, int]:
+    """Which of T and H is not as the rest of the program has it ("T", "H" or ""), why, and the line that calls the tool."""
+    change = next(
+        (e for e in reversed(context.motions.events) if e.kind == "tool-change" and e.before <= use.before), None
+    )
+    line = change.line if change is not None else use.line
+    for number in (line, line - 1, use.line):
+        said = _numbers_said(context.lines[number - 1]) if 1 <= number <= len(context.lines) else set()
+        if said == {use.number}:
+            return "T", f"the comment in line {number} names {use.number}", line
+        if said == {use.tool}:
+            return "H", f"the comment in line {number} names {use.tool}", line
+    radius = next((r for r in context.motions.radii_used if r.tool == use.tool and r.before >= use.before), None)
+    if radius is not None and radius.number in (use.number, use.tool):
+        return ("T" if radius.number == use.number else "H"), f"its radius register is D{radius.number}", line
+    others = [u for u in context.motions.lengths_used if u is not use]
+    if any(u.tool == use.tool and u.number == use.tool for u in others):
+        return "H", f"elsewhere tool {use.tool} runs on H{use.tool}", line
+    return "", "", line
+
+
+def _numbers_said(text: str) -> set[int]:
+    """Tool numbers that a line's comments name, as T3 or TOOL 3."""
+    remarks = re.findall(r"\(([^()]*)\)|;(.*)", text)
+    return {int(n) for a, b in remarks for n in re.findall(r"\bT(?:OOL)?[ #.]{0,3}0*(\d{1,4})\b", (a or b).upper())}
+
+
 def _likely_cause(context: Context, use: RegisterUse, real: float) -> str:
     """What a figure like this usually comes from, where it shows it."""
     tolerance = context.job.settings.tolerance.length
@@ -108,17 +136,27 @@ def _length(context: Context, use: RegisterUse) -> Iterator[Finding]:
         return
     place = {"line": use.line, "column": use.column, "end_column": use.end_column, "tool": use.tool, "move": use.before}
     if use.number not in (0, use.tool):
+        odd, why, called = _odd_one(context, use)
+        remedy = f"check T{use.tool} in line {called} and H{use.number} here: one of them is not what is meant"
+        if odd:
+            meant = f"T{use.number} in line {called}" if odd == "T" else f"H{use.tool}"
+            remedy = f"write {meant}: {why}; or leave it if it is meant so"
         yield Finding(
             "length-offset-other",
-            message=f"Tool {use.tool} runs on length register H{use.number}, not H{use.tool}",
-            remedy=f"write H{use.tool}, or leave it if H{use.number} is meant",
-            evidence={"register": f"H{use.number}", "tool": use.tool},
+            message=f"tool {use.tool}, called in line {called}, runs on length register H{use.number}, not H{use.tool}",
+            remedy=remedy,
+            evidence={"register": f"H{use.number}", "tool": use.tool, "odd": odd, "tool_line": called},
             **place,  # type: ignore[arg-type]
         )
     off = context.wrong_length(use)
     if off:
         way = "higher" if off > 0 else "lower"
         right = perfect_length(context.job, tool)
+        other = context.job.bench.really_in_spindle(use.number) if use.number != use.tool else None
+        foreign = (
+            other is not None
+            and abs(perfect_length(context.job, other) - use.value) <= context.job.settings.tolerance.length
+        )
         cause = _likely_cause(context, use, right)
         verb = "holds" if use.sign > 0 else "puts in force"
         truth = {
@@ -131,12 +169,15 @@ def _length(context: Context, use: RegisterUse) -> Iterator[Finding]:
             message=f"H{use.number} {verb} {context.length(use.value)}{cause}, {truth}: the tip runs {context.length(abs(off))} {way} than the control believes",
             remedy="write G43, which puts the register on"
             if use.sign < 0
+            else f"the register is right for tool {use.number}: correct the T or the H, not the figure"
+            if foreign
             else f"measure tool {use.tool} and set H{use.number} to its length, or call the register that holds it",
             evidence={
                 "register": f"H{use.number}",
                 "register_mm": use.value,
                 "real_length_mm": tool.length,
                 "right_mm": right if use.sign > 0 else None,
+                "number_is_wrong": foreign,
                 "tip_high_mm": off,
             },
             **place,  # type: ignore[arg-type]

@@ -47,7 +47,7 @@ def _finding(context: Context, code: str, worst: Worst, owner: int) -> Finding:
     return Finding(
         code,
         line,
-        f"{message}, {worst.area_mm2:.1f} mm2 in all",
+        f"{message}, {context.area(worst.area_mm2)} in all",
         remedy,
         tool=motions.state_of(owner).tool or None if 0 <= owner < len(motions) else None,
         move=owner if owner >= 0 else len(motions),
