@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 from underglass.app.glass.stage import prepare
-from underglass.core.files.guess import guess_job
+from underglass.core.files.guess import PENDING, guess_job
 from underglass.core.language.source import Source
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
+
+_SHORT = 2000
+"""Lines up to which guessing anew costs no more than a moment."""
 
 
 def prepare_glass(proof: Proof, hint: object) -> object:
@@ -20,8 +24,8 @@ def prepare_glass(proof: Proof, hint: object) -> object:
     return prepare(proof, hint if isinstance(hint, float) else None)
 
 
-def guessed_anew(job: Job, source: Source) -> Job:
-    """A bare program's job follows its text, as long as guessing costs no more than a moment."""
-    if not job.guessed or len(source.lines) > 2000:
+def guessed_anew(job: Job, source: Source, cancelled: Callable[[], bool]) -> Job:
+    """A bare program's job follows its text, as long as guessing costs no more than a moment; the first time in any case."""
+    if not job.guessed or (len(source.lines) > _SHORT and job.guessed != (PENDING,)):
         return job
-    return replace(guess_job(source, Path(job.file)), title=job.title, control=job.control)
+    return replace(guess_job(source, Path(job.file), cancelled), title=job.title)

@@ -272,8 +272,9 @@ class Document(QObject):
     def set_proof(self, proof: Proof) -> None:
         """A finished proof. The moment stays at the selected line's, wherever that is now."""
         self.proof = proof
-        if self.job is not None and self.job.guessed and proof.job.guessed:
+        if self.job is not None and self.job.guessed and proof.job.guessed and self.job is not proof.job:
             self.job = proof.job  # guessed anew from the text as it is now
+            self.job_changed.emit()
         self.proving = ("", 0.0)
         old = self.finding
         self.finding = None

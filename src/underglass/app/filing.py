@@ -16,7 +16,7 @@ from underglass.app.keeping import NEW_NAME, Keeper
 from underglass.app.parts.notice import Notice
 from underglass.core.compose.shop import ShopTexts, filled, values_for
 from underglass.core.errors import UnderGlassError
-from underglass.core.files.guess import guess_job
+from underglass.core.files.guess import PENDING, guess_job
 from underglass.core.files.job_files import companions, rename_companion
 from underglass.core.files.load import load, read_text_of
 from underglass.core.files.save import write_whole
@@ -53,6 +53,8 @@ class Filing(QObject):
         self.before_open: Callable[[], None] = lambda: None
         self.show_guesses: Callable[[], None] = lambda: None
         self.settings: QSettings | None = None
+        self._guessing: Path | None = None
+        document.proof_changed.connect(self._on_proof_changed)
 
     # -- opening -----------------------------------------------------------------------------------------------------
 
@@ -61,7 +63,7 @@ class Filing(QObject):
         if not self.may_let_go():
             return False
         try:
-            job, source, program = load(path)
+            job, source, program = load(path, guess=False)
             text = read_text_of(path) if path.suffix == ".toml" else ""
         except UnderGlassError as error:
             self._notice.say(str(error))
@@ -73,18 +75,26 @@ class Filing(QObject):
         self.keeper.watch(path)
         self._remember(path)
         self._recall_bookmarks()
-        if job.guessed:
-            tools = len(job.bench.tools)
-            beside = path.with_suffix(".job.toml")
-            its_job = [(f"Open {beside.name}", lambda: self.open(beside))] if beside.is_file() else []
-            self._notice.say(
-                f"A program without a job is proved with guesses. {'; '.join(job.guessed[:3])}; "
-                f"{tools} tool{'' if tools == 1 else 's'}. Setup shows them, and has you confirm or change them.",
-                calm=True,
-                offers=[*its_job, ("Look at them", self.show_guesses)],
-            )
+        self._guessing = path if job.guessed else None
         self._offer_kept()
         return True
+
+    def _on_proof_changed(self) -> None:
+        """The guesses of a bare program that has been opened are there: say what they are."""
+        job, path = self._document.job, self._guessing
+        if path is None or job is None or not job.guessed or job.guessed == (PENDING,):
+            return
+        self._guessing = None
+        tools = len(job.bench.tools)
+        beside = path.with_suffix(".job.toml")
+        its_job = [(f"Open {beside.name}", lambda: self.open(beside))] if beside.is_file() else []
+        self._notice.say(
+            f"A program without a job is proved with guesses. {'; '.join(job.guessed[:4])}; "
+            f"{tools} tool{'' if tools == 1 else 's'}. Setup shows them, and has you confirm or change them.",
+            calm=True,
+            offers=[*its_job, ("Look at them", self.show_guesses)],
+        )
+        self._offer_kept()
 
     def new(self, shop: ShopTexts) -> bool:
         """A new program between the shop's texts for start and end; it gets its name when it is saved first."""

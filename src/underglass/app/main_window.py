@@ -156,7 +156,7 @@ class MainWindow(QMainWindow):
         document.modified_changed.connect(self._on_modified_changed)
         self.prover.proved.connect(self._on_proved)
         self.prover.prepare = prepare_glass
-        self.prover.before_sending = guessed_anew
+        self.prover.make_job = guessed_anew
         self.glass.prepared = lambda: self.prover.prepared
         self.prover.progressed.connect(document.set_proving)
         self.prover.failed.connect(self.say_trouble)

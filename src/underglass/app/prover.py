@@ -10,6 +10,7 @@ import threading
 import traceback
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -51,8 +52,8 @@ class Prover(QObject):
         self.prepare: Callable[[Proof, object], object] = lambda _proof, _hint: None
         """Called in the worker's thread with each proof: what it gives back spares the GUI thread the work."""
         self.prepared: object = None
-        self.before_sending: Callable[[Job, Source], Job] = lambda job, _source: job
-        """Asked when a burst is over: the job as it is to be proved."""
+        self.make_job: Callable[[Job, Source, Callable[[], bool]], Job] = lambda job, _source, _cancelled: job
+        """Called in the worker's thread before each proof: the job as it is to be proved."""
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(wait_ms)
@@ -106,7 +107,6 @@ class Prover(QObject):
         job, source, hint = self._next
         self._next = None
         made = source()
-        job = self.before_sending(job, made)
         with self._lock:
             self._waiting = Request(self._number, job, made, hint)
             self._lock.notify()
@@ -127,11 +127,12 @@ class Prover(QObject):
             # itself, would hold the window up for a tenth of a second time and again.
             gc.disable()
             try:
+                unwanted = partial(self._unwanted, number)
                 proof = prove(
-                    request.job,
+                    self.make_job(request.job, request.source, unwanted),
                     request.source,
                     lambda what, share, n=number: self._stepped.emit(n, what, share),
-                    lambda n=number: n != self._number or self._closing,
+                    unwanted,
                     before,
                 )
                 answer: object = (proof, self.prepare(proof, request.hint))
@@ -146,6 +147,9 @@ class Prover(QObject):
             if self._closing:
                 return
             self._answered.emit(number, answer)
+
+    def _unwanted(self, number: int) -> bool:
+        return number != self._number or self._closing
 
     def _on_answered(self, number: int, answer: object) -> None:
         if number != self._number:

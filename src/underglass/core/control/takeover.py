@@ -24,6 +24,7 @@ def take_over(c: Control, start: Start) -> None:
     m = c.modal
     m.units = start.units or m.units
     m.tool = start.tool
+    c.z_judged = not start.tool
     m.absolute = m.absolute if start.distance is None else start.distance == "G90"
     c.use_offset(start.offset or m.offset)
     if start.rotation or start.shift != _NOTHING:

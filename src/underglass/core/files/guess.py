@@ -1,69 +1,59 @@
 """A bare program as a job: sensible guesses, each of them said.
 
-What the program's comments state of stock, zero and tools is taken; where they say nothing, the stock is a block around everything that is fed below Z0, its top at Z0; a tool that is only ever fed straight down
-is taken for a drill, any other for an end mill; every register is taken to be right.
+What the program says of stock, zero and tools is taken for true; what it does not say is guessed so that the program can be
+right (``guess_stock``, ``guess_tools``). How Z knows the tool is told by its words; every register is taken to be right.
 """
 
 from __future__ import annotations
 
-import math
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
-from typing import cast
-
-import numpy as np
 
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.frame import Frame
+from underglass.core.bench.machine import Machine
 from underglass.core.bench.solid import Solid, SolidShape
-from underglass.core.bench.tool import DEFAULT_POINT_RAD, FLUTES, HolderStep, Tool, ToolKind
+from underglass.core.bench.tool import Tool
+from underglass.core.control.flow import Limits
 from underglass.core.control.interpret import Control
-from underglass.core.control.state import Registers, Vector
+from underglass.core.control.profile import ControlProfile
+from underglass.core.control.run import Run
+from underglass.core.control.state import LengthWay, Registers, Start, Vector
 from underglass.core.files import profiles
+from underglass.core.files.guess_stock import guess_block
+from underglass.core.files.guess_tools import LENGTH_MM, guess_tools, guessed_tool
 from underglass.core.language.source import Source
-from underglass.core.language.stated import Stated, StatedTool, stated
+from underglass.core.language.stated import Stated, stated
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import complete
 from underglass.core.units import Unit, show_length
 
-_DIAMETER = 10.0
-_LENGTH = 100.0
-_ROOM = 10.0
+__all__ = ["guess_job", "guessed_tool", "pending_job", "program_unit", "stated_stock"]
+
 _READ = 5000
 """Comments are read in so many lines: what is stated of stock and tools stands in front or at the tools."""
 _ZERO = (-400.0, -220.0, -420.0)
+_LIMITS = Limits(jumps=20_000, work=50_000, pecks=2_000)
+"""How far loops, calls and pecks are followed for a guess."""
 
+PENDING = "the program is being read"
+"""What a job says while its guesses are still to be made."""
 
-def guessed_tool(number: int, drill: bool, said: StatedTool | None) -> Tool:
-    """A tool as a comment states it; where none does, a drill or an end mill of 10 mm."""
-    kind = said.kind if said is not None else "drill" if drill else "end-mill"
-    diameter = said.diameter if said is not None and said.diameter else _DIAMETER
-    pitch = said.pitch if said is not None else 0.0
-    if kind == "tap" and not pitch:
-        pitch = 1.0
-    corner = diameter / 4.0 if kind == "bull-nose" else 0.0
-    stickout = min(max(50.0, 3.0 * diameter), 0.6 * _LENGTH)
-    return Tool(
-        number,
-        cast(ToolKind, kind),
-        diameter,
-        _LENGTH,
-        stickout,
-        stickout,
-        min(diameter, 32.0),
-        (HolderStep(max(40.0, min(diameter, 32.0) + 10.0), _LENGTH - stickout),),
-        RE=(said.corner if said is not None and said.corner else corner),
-        SIG=DEFAULT_POINT_RAD.get(kind, math.pi),
-        TP=pitch,
-        NOF=FLUTES.get(kind, 0),
-        centre_cutting=kind != "face-mill",
-    )
+_WAY_SAID = {
+    "length-registers": "lengths: in H registers",
+    "first-tool": "lengths: Z touched with the first tool, the others' H against it",
+    "each-tool": "lengths: Z touched off anew with each tool, for no length offset is called",
+}
+
+_UNITS = re.compile(r"G\s?0*(20|21)(?![\d.])", re.ASCII)
 
 
 def program_unit(lines: Sequence[str]) -> Unit:
     """What the program's figures are in: by its first G20 or G21; mm where it says neither."""
     for text in lines[:400]:
-        found = re.search(r"G\s*0*(20|21)(?![\d.])", re.sub(r"\([^)]*\)", "", text).upper())
+        found = _UNITS.search(re.sub(r"\([^()]*\)|;.*", "", text).upper())
         if found is not None:
             return "inch" if found[1] == "20" else "mm"
     return "mm"
@@ -98,58 +88,115 @@ def stated_stock(said: Stated, low: Vector, high: Vector) -> tuple[tuple[float, 
     return size, corner
 
 
-def guess_job(source: Source, path: Path) -> Job:
-    """The program's own words, and nothing else, as a job."""
+def _shipped() -> tuple[Machine, ControlProfile]:
     data = profiles.data_folder() / "profiles"
     machine = profiles.read_machine(data / "machine" / "mill-3axis.toml")
-    control = profiles.read_control(data / "control" / "word-address-mill.toml")
+    return machine, profiles.read_control(data / "control" / "word-address-mill.toml")
+
+
+def pending_job(source: Source, path: Path) -> Job:
+    """A job to show while the guesses are being made: a block at the zero, no tools."""
+    machine, control = _shipped()
+    frame = Frame(*_ZERO)
+    stock = Solid("stock", "box", (100.0, 100.0, 20.0), frame.moved(-50.0, -50.0, -20.0))
+    bench = Bench(machine, (stock,), (), {}, {"G54": frame})
+    return Job(
+        path.name, program_unit(source.lines), str(path), str(path.parent), path.name, bench, control,
+        Registers({"G54": _ZERO}), guessed=(PENDING,), unconfirmed=frozenset({"stock", "zero"}),
+    )  # fmt: skip
+
+
+def _length_way(run: Run) -> str:
+    """How the program takes it that Z knows the tool: by which tools move Z with a length offset and which without."""
+    calls = [e.tool for e in run.motions.events if e.kind == "tool-change"]
+    order = list(dict.fromkeys(calls)) or [1]
+    withs = {use.tool for use in run.motions.lengths_used}
+    without = {int(f.evidence["tool"] or 0) for f in run.findings if f.code == "length-offset-missing"}
+    if not withs:
+        return "each-tool" if without else "length-registers"
+    if order[0] not in withs and order[0] in without and not without - {order[0]}:
+        return "first-tool"
+    return "length-registers"
+
+
+def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda: False) -> Job:
+    """The program's own words, and nothing else, as a job. Raises ``Cancelled`` when told to stop."""
+    machine, control = _shipped()
     zeros = {f"G{n}": _ZERO for n in range(54, 60)}
     unit = program_unit(source.lines)
     said_in = stated(source.lines[:_READ], unit)
-    trial = Control(control, machine, Registers(dict(zeros), dict.fromkeys(range(1000), _LENGTH))).run(source.lines)
-    motions = trial.motions
-    called = motions.tool_of()
-    numbers = sorted({e.tool for e in motions.events if e.kind == "tool-change"} | set(called.tolist()) - {0})
-    fed = ~motions.rapid()
-    sideways = np.hypot(*(motions.end - motions.start)[:, :2].T) > 1e-6 if len(motions) else np.zeros(0, dtype=bool)
-    sideways |= motions.sweep != 0.0
-    tools = {
-        n: guessed_tool(n, not bool((fed & sideways & (called == n)).any()), said_in.tool(n)) for n in numbers if n > 0
-    }
-    low, high = np.zeros(3), np.array([100.0, 100.0, 0.0])
-    if fed.any():
-        shift = motions.shifts()[fed]
-        lows, highs = motions.boxes()
-        places = np.concatenate([lows[fed] - shift, highs[fed] - shift])
-        below = places[places[:, 2] <= 0.0]
-        if len(below):
-            low, high = below.min(axis=0), below.max(axis=0)
+    quick = replace(control, limits=_LIMITS, d_default="tool")
+    # Compensation is followed with a cutter of hardly any radius: what is programmed is the contour itself.
+    registers = Registers(dict(zeros), dict.fromkeys(range(1000), LENGTH_MM), dict.fromkeys(range(1, 1000), _THIN_MM))
+    run = _trial(quick, machine, registers, source, 0, cancelled)
+    called = sorted(
+        {e.tool for e in run.motions.events if e.kind == "tool-change"} | set(run.motions.tool_of().tolist())
+    )
+    start = Start()
+    if not [n for n in called if n > 0] and len(run.motions):
+        # A program that calls no tool is run with the one that stands in the spindle.
+        start = Start(tool=1)
+        run = _trial(quick, machine, registers, source, 1, cancelled)
+        called = [1]
+        said_in = replace(said_in, tools=said_in.tools or ((said_in.loose,) if said_in.loose is not None else ()))
+    numbers = list(dict.fromkeys(e.tool for e in run.motions.events if e.kind == "tool-change" and e.tool > 0))
+    numbers += [n for n in called if n > 0 and n not in numbers]
+    tools = guess_tools(run, quick, numbers, {t.number: t for t in said_in.tools}, unit)
+    way = _length_way(run)
+    stock, about, known = _stock(run, tools, said_in, unit)
     frame = Frame(*_ZERO)
-    told = stated_stock(said_in, (low[0], low[1], low[2]), (high[0], high[1], high[2]))
-    if told is not None:
-        shape: SolidShape = "box" if len(told[0]) == 3 else "cylinder"
-        stock = Solid("stock", shape, tuple(float(v) for v in told[0]), frame.moved(*map(float, told[1])))
-        sizes = " x ".join(show_length(v, unit) for v in told[0])
-        about = f"stock: {'round, ' if shape == 'cylinder' else ''}{sizes}, as line {said_in.stock.line if said_in.stock else 0} states"
-    else:
-        size = np.clip(high - low + _ROOM, 1.0, 5000.0)
-        depth = float(np.clip(-low[2] + _ROOM / 2.0, 1.0, 500.0))
-        corner = frame.moved(float(low[0]) - _ROOM / 2.0, float(low[1]) - _ROOM / 2.0, -depth)
-        stock = Solid("stock", "box", (float(size[0]), float(size[1]), depth), corner)
-        about = f"stock: a block {size[0]:.1f} x {size[1]:.1f} x {depth:.1f} mm around the cut, its top at Z0"
-    used = sorted({u.name for u in motions.offsets_used} | {"G54"})
+    used = sorted({u.name for u in run.motions.offsets_used} | {"G54"})
     bench = Bench(machine, (stock,), (), tools, dict.fromkeys(used, frame))
-    registers = Registers(
+    held = Registers(
         dict.fromkeys(used, _ZERO), {n: t.length for n, t in tools.items()}, {n: t.radius for n, t in tools.items()}
     )
-    said = [
-        about,
-        "fixtures: none",
-        "registers: all right",
-    ]
-    said += [f"tool {n}: {t.name}, {show_length(t.length, unit)} {unit} long" for n, t in tools.items()]
-    open_points = frozenset({"stock", "zero", *(f"T{n}" for n in tools)})
-    return Job(
-        path.name, unit, str(path), str(path.parent), path.name, bench, control, registers, guessed=tuple(said),
-        unconfirmed=open_points,
+    said = [about, "fixtures: none", "registers: all right", _WAY_SAID[way]]
+    said += [f"tool {n}: {_named(t, unit)}, {show_length(t.length, unit)} {unit} long" for n, t in tools.items()]
+    open_points = frozenset({"stock", "zero", "machine", "lengths", *(f"T{n}" for n in tools)})
+    sizes = {f"T{t.number}" for t in said_in.tools if t.diameter}
+    job = Job(
+        path.name, unit, str(path), str(path.parent), path.name, bench, control, held, start=start, guessed=tuple(said),
+        unconfirmed=open_points, z_by=way, z_tool=numbers[0] if numbers else 1, stated=frozenset(known | sizes),
     )  # fmt: skip
+    return complete(job)
+
+
+_THIN_MM = 0.001
+
+
+def _trial(
+    control: ControlProfile,
+    machine: Machine,
+    registers: Registers,
+    source: Source,
+    tool: int,
+    cancelled: Callable[[], bool],
+) -> Run:
+    start = Start(tool=tool)
+    # Nothing is asked of length offsets: whether there are any is what is to be found out.
+    return Control(control, machine, registers, start=start, way=LengthWay()).run(source.lines, cancelled)
+
+
+def _named(tool: Tool, unit: Unit) -> str:
+    kind = tool.name.rsplit(" ", 1)[0]
+    return f"{kind} {show_length(tool.DC, unit).rstrip('0').rstrip('.')}"
+
+
+def _stock(run: Run, tools: dict[int, Tool], said_in: Stated, unit: Unit) -> tuple[Solid, str, set[str]]:
+    """The stock, what is said of it, and which of stock and zero the program itself states."""
+    frame = Frame(*_ZERO)
+    block = guess_block(run, tools, _ZERO, unit)
+    low = block.corner
+    high = (low[0] + block.size[0], low[1] + block.size[1], low[2] + block.size[2])
+    told = stated_stock(said_in, low, high)
+    if told is None:
+        solid = Solid("stock", "box", block.size, frame.moved(*block.corner))
+        sizes = " x ".join(show_length(v, unit) for v in block.size)
+        return solid, f"stock: a block {sizes} {unit} {block.why}", set()
+    shape: SolidShape = "box" if len(told[0]) == 3 else "cylinder"
+    solid = Solid("stock", shape, tuple(float(v) for v in told[0]), frame.moved(*map(float, told[1])))
+    sizes = " x ".join(show_length(v, unit) for v in told[0])
+    line = said_in.stock.line if said_in.stock else 0
+    zero = said_in.zero
+    known = {"stock"} | ({"zero"} if zero is not None and zero.x and zero.y and zero.z else set())
+    return solid, f"stock: {'round, ' if shape == 'cylinder' else ''}{sizes} {unit}, as line {line} states", known

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from underglass.core.errors import UnusableFile
-from underglass.core.files.guess import guess_job
+from underglass.core.files.guess import guess_job, pending_job
 from underglass.core.files.job import read_job
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.job import Job
@@ -21,16 +21,16 @@ def read_program(path: Path) -> Source:
         raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
 
 
-def load(path: Path) -> tuple[Job, Source, Path]:
+def load(path: Path, *, guess: bool = True) -> tuple[Job, Source, Path]:
     """(job, program, the program's file). Anything but ``*.toml`` is a bare program, proved with guesses.
 
-    Raises ``UnusableFile`` or ``BadEntry``.
+    ``guess`` False: they are left for later (``guess.pending_job``), for they take as long as the program does. Raises ``UnusableFile`` or ``BadEntry``.
     """
     if path.is_dir():
         raise UnusableFile(str(path), "this is a folder; name the job in it")
     if path.suffix != ".toml":
         source = read_program(path)
-        return guess_job(source, path), source, path
+        return (guess_job if guess else pending_job)(source, path), source, path
     job = read_job(path)
     program = Path(job.folder) / job.program
     return job, read_program(program), program

@@ -11,7 +11,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from underglass.core.units import MM_PER_INCH, Unit
+from underglass.core.language.stated_tool import figure_mm, size_of
+from underglass.core.units import Unit
 
 _COMMENT = re.compile(r"\(([^()]*)\)|;(.*)$")
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+\.?\d*|\.\d+)"
@@ -26,7 +27,7 @@ _ROUND_STOCK = re.compile(
 _ZERO = re.compile(r"\b(?:ZERO|DATUM|ORIGIN|G5[4-9]|X0\.?\s*Y0\.?)\b(.*)")
 _KINDS = (
     ("face-mill", r"FACE\s*MILL|FACEMILL|SHELL\s*MILL|FACE\s*CUTTER"),
-    ("ball-end", r"BALL(?:[\s-]*NOSE)?(?:\s*(?:END)?\s*MILL)?|BALL\s*END\s*MILL"),
+    ("ball-end", r"\bBALL(?:[\s-]{0,3}NOSE)?(?:\s{0,3}(?:END)?\s{0,3}MILL)?\b"),
     ("bull-nose", r"BULL[\s-]*NOSE(?:\s*(?:END)?\s*MILL)?|BULLNOSE"),
     ("slot-drill", r"SLOT\s*DRILL"),
     ("taper-mill", r"TAPER(?:ED)?\s*(?:END\s*)?MILL"),
@@ -37,14 +38,11 @@ _KINDS = (
     ("boring-bar", r"BORING\s*(?:BAR|HEAD)"),
     ("engraver", r"ENGRAV(?:ER|ING)(?:\s*(?:TOOL|CUTTER))?"),
     ("probe", r"PROBE\b|EDGE\s*FINDER"),
-    ("tap", r"\bTAP\b"),
+    ("tap", r"\bTAP(?:PING)?\b"),
     ("end-mill", r"(?:FLAT\s*)?END\s*MILL|ENDMILL|\bE\.?M\.?\b"),
     ("drill", r"\b(?:TWIST\s*)?DRILL\b|\bDRL\b"),
 )
 _T = re.compile(r"\bT(?:OOL)?\s*#?\s*0*(\d{1,4})\b")
-_DIAMETER = re.compile(rf"(?:\bDIA(?:METER|M)?\.?|\bD|\u00d8)\s*[=:]?\s*{_LENGTH}")
-_CORNER = re.compile(rf"\b(?:CR|CORNER\s*R(?:AD(?:IUS)?)?\.?|R)\s*[=:]?\s*{_LENGTH}")
-_METRIC_THREAD = re.compile(r"\bM(\d+(?:\.\d+)?)(?:\s*[X\u00d7]\s*(\d*\.?\d+))?\b")
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,20 +84,11 @@ class Stated:
     stock: StatedStock | None = None
     zero: StatedZero | None = None
     tools: tuple[StatedTool, ...] = ()
+    loose: StatedTool | None = None
+    """The first tool that is named without a number, and not at a call of one."""
 
     def tool(self, number: int) -> StatedTool | None:
         return next((t for t in self.tools if t.number == number), None)
-
-
-def _mm(figure: str, unit: str | None, program: Unit) -> float:
-    whole = 0.0
-    for part in figure.split():
-        top, _, below = part.partition("/")
-        whole += float(top) / float(below) if below and float(below) else float(top)
-    if unit:
-        return whole * (1.0 if unit.startswith("MM") else MM_PER_INCH)
-    # A fraction is inches wherever it is written.
-    return whole * (MM_PER_INCH if program == "inch" or "/" in figure else 1.0)
 
 
 def _comments(text: str) -> str:
@@ -139,27 +128,9 @@ def _tool(said: str, number: int, line: int, unit: Unit) -> StatedTool | None:
     kind = _kind(bare := _T.sub(" - ", said))
     if kind is None:
         return None
-    name, start, _end = kind
-    diameter, pitch = 0.0, 0.0
-    # The figure just before the tool's name, as in "16 END MILL"; else one that says that it is a diameter.
-    before = re.search(rf"{_LENGTH}\s*(?:DIA\.?|\u00d8)?\s*(?:\d\s*FL(?:UTE)?S?\.?\s*)?$", bare[:start])
-    by_word = _DIAMETER.search(bare)
-    thread = _METRIC_THREAD.search(bare) if name == "tap" else None
-    if thread is not None:
-        diameter, pitch = float(thread[1]), float(thread[2] or 0.0)
-    elif by_word is not None:
-        diameter = _mm(by_word[1], by_word[2], unit)
-    elif before is not None:
-        diameter = _mm(before[1], before[2], unit)
-    corner = _CORNER.search(bare)
-    radius = (
-        _mm(corner[1], corner[2], unit)
-        if corner is not None and name in ("bull-nose", "end-mill", "face-mill")
-        else 0.0
-    )
-    if not 0.0 <= diameter <= 500.0 or radius > diameter / 2.0:
-        diameter, radius = (diameter if diameter <= 500.0 else 0.0), 0.0
-    return StatedTool(number, name, diameter, radius, pitch, line, said.strip())
+    name, start, end = kind
+    size = size_of(bare, name, (start, end), unit)
+    return StatedTool(number, name, size.diameter, size.corner, size.pitch, line, said.strip())
 
 
 _T_WORD = re.compile(r"(?<![A-Z])T\s*0*(\d{1,4})")
@@ -176,6 +147,7 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
     zero: StatedZero | None = None
     tools: dict[int, StatedTool] = {}
     waiting: tuple[str, int] | None = None
+    loose: StatedTool | None = None
     for line, text in enumerate(lines, 1):
         if "(" not in text and ";" not in text and "T" not in text and "t" not in text:
             continue
@@ -188,10 +160,12 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
                     sizes = [(found[k], found[k + 1]) for k in (1, 3, 5)]
                     # One unit at the end is meant for all three.
                     last = next((u for _n, u in reversed(sizes) if u), None)
-                    stock = StatedStock(tuple(_mm(n, u or last, unit) for n, u in sizes), line)
+                    stock = StatedStock(tuple(figure_mm(n, u or last, unit) for n, u in sizes), line)
                 elif (found := _ROUND_STOCK.search(said)) is not None:
                     last = found[4] or found[2]
-                    stock = StatedStock((_mm(found[1], found[2] or last, unit), _mm(found[3], last, unit)), line)
+                    stock = StatedStock(
+                        (figure_mm(found[1], found[2] or last, unit), figure_mm(found[3], last, unit)), line
+                    )
             zero = zero or _zero(said, line)
             number = _T.search(said)
             if number is not None and called is None:
@@ -200,6 +174,7 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
                     tools.setdefault(tool.number, tool)
             elif _kind(said) is not None:
                 waiting = (said, line)
+                loose = loose or _tool(said, 1, line, unit)
         if called is not None:
             for words, at in ((said, line), waiting or ("", 0)):
                 tool = _tool(words, int(called[1]), at, unit) if words and line - at <= 4 else None
@@ -209,4 +184,4 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
             waiting = None
     if stock is not None and not all(0.0 < s < 10_000.0 for s in stock.size):
         stock = None
-    return Stated(stock, zero, tuple(tools.values()))
+    return Stated(stock, zero, tuple(tools.values()), loose)

@@ -59,7 +59,7 @@ class Job:
     nobody has confirmed: stock, zero, T3. ``accepted`` are the findings that a person means so; ``at_stops`` what is
     corrected at program stops. ``z_by`` is how Z knows the tool (see ``length_ways``), ``z_tool`` the tool that Z was touched
     with (``z_tool_said``: the job names it), ``touched`` by how much Z of each tool was touched off wrong, mm.
-    ``base_registers`` are the H and D that the job sets apart from their wear.
+    ``stated`` are those of the unconfirmed guesses that the program's own comments say. ``base_registers`` are the H and D that the job sets apart from their wear.
     """
 
     title: str
@@ -85,3 +85,4 @@ class Job:
     z_tool_said: bool = False
     touched: Mapping[int, float] = field(default_factory=dict)
     base_registers: frozenset[str] = frozenset()
+    stated: frozenset[str] = frozenset()

@@ -19,6 +19,7 @@ from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.accepted import accepted
 from underglass.core.proof.causes import leaving_move, with_causes
+from underglass.core.proof.guesses import capped
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, settled
 from underglass.core.proof.proof import Proof, Segment
@@ -85,7 +86,7 @@ def prove(
     if not source.is_text:
         findings = [_not_text()]
     settled_ones = with_causes(_settle(findings, motions, timing, source.name), motions)
-    done = accepted(settled_ones, source.lines, job.accepted)
+    done = accepted(capped(settled_ones, job), source.lines, job.accepted)
     return Proof(
         job,
         source,

@@ -1,0 +1,58 @@
+"""Findings that rest on a guess nobody has confirmed: said so, and at most a caution.
+
+A finding that no sensible guess would change stays what it is: ``SURVIVES`` is the fixed list of those.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from underglass.core.finding import Finding, Severity
+from underglass.core.proof.job import Job
+
+SURVIVES = frozenset({
+    "arc-centre-missing", "arc-mismatch", "arc-past-quadrant", "comp-cycle", "comp-exit-arc", "comp-left-on", "comp-lookahead",
+    "comp-plane-change", "comp-register-missing", "comp-side-change", "comp-units-change", "cycle-left-on", "feed-missing",
+    "length-number-missing", "length-offset-missing", "loop-runaway", "modal-conflict", "not-text", "shift-left-over",
+    "stopped-tool-into-stock", "subprogram-missing", "syntax", "tool-unknown", "turn-feed-stopped", "word-unknown",
+})  # fmt: skip
+"""Faults and crashes of the program's own text and state: no other stock, zero, tool or machine would make them right."""
+
+_RESTS_ON = {
+    "travel-limit": ("zero", "machine"),
+    "short-reach": ("machine", "zero"),
+    "over-speed": ("machine",),
+    "over-feed": ("machine",),
+    "low-tool-change": ("machine", "zero"),
+    "tool-into-fixture": ("zero", "stock"),
+    "rapid-into-stock": ("stock", "zero", "tool"),
+    "holder-into-stock": ("tool", "stock", "zero"),
+    "below-target": ("stock", "zero", "tool"),
+    "work-offset-unset": ("zero",),
+    "work-offset-wrong": ("zero",),
+}
+_ON_THE_TOOL = ("tool", "stock", "zero")
+
+
+def capped(findings: Iterable[Finding], job: Job) -> tuple[Finding, ...]:
+    """The findings; those that rest on what is only guessed yet are at most cautions, with ``guess`` in their evidence."""
+    guesses = job.unconfirmed - job.stated
+    if not job.unconfirmed:
+        return tuple(findings)
+    return tuple(_capped(f, guesses, job) for f in findings)
+
+
+def _capped(finding: Finding, guesses: frozenset[str], job: Job) -> Finding:
+    if finding.severity <= Severity.CAUTION or finding.code in SURVIVES:
+        return finding
+    for what in _RESTS_ON.get(finding.code, _ON_THE_TOOL):
+        name = f"T{finding.tool}" if what == "tool" else what
+        # How far a tool stands out of its holder no program says.
+        unsaid = finding.code == "holder-into-stock" and name in job.unconfirmed
+        if name in guesses or unsaid:
+            evidence = {**finding.evidence, "guess": name}
+            said = {"stock": "the stock is guessed", "zero": "the zero is guessed", "machine": "the machine is guessed"}
+            message = f"{finding.message} ({said.get(name, f'{name} is guessed')})"
+            return replace(finding, raised=Severity.CAUTION, evidence=evidence, message=message)
+    return finding
