@@ -522,7 +522,7 @@ def test_a_bare_program_gets_a_job_with_the_first_change(
     program = tmp_path / "bare.nc"
     program.write_text("(STOCK 90 X 50 X 15, ZERO LEFT FRONT, TOP)\n" + TWO)
     window = opened(program)
-    assert "90.000 x 50.000 x 15.000, as line 1 states" in window.trouble
+    assert "90.000 x 50.000 x 15.000 mm, as line 1 states" in window.trouble
     window.setting_up.go_to("stock")
     page = window.setup.stock
     assert "Guessed" in page.offer.text() and not window.document.modified

@@ -367,7 +367,7 @@ def test_a_program_is_begun_from_nothing_written_and_saved(
     with qtbot.waitSignal(window.prover.proved, timeout=60_000):
         window.editor.insert(text)
     job = window.document.job
-    assert job is not None and list(job.bench.tools) == [1] and job.bench.stocks[0].size[0] == pytest.approx(80.0)
+    assert job is not None and list(job.bench.tools) == [1] and job.bench.stocks[0].size[0] == pytest.approx(90.0)
     window.go_to_page("fill")
     assert window.side.fill.tool.count() == 1
     monkeypatch.setattr(

@@ -31,6 +31,7 @@ class SettingUp(QObject):
         place.looked.connect(lambda wrong: window.rail.set_count("setup", wrong, window.colours.fault))
         document.setup_changed.connect(self._on_setup_changed)
         window.filing.show_guesses = lambda: self.go_to("stock")
+        window.findings.guess_asked.connect(self.confirm_guess)
 
     def _on_line(self, line: int) -> None:
         self._window.go_to_place("prove")
@@ -54,6 +55,14 @@ class SettingUp(QObject):
         else:
             window.say_trouble("")
         window.prove(at_once=True)
+
+    def confirm_guess(self, name: str) -> None:
+        """Setup's page where a guess (stock, zero, machine, T3) is confirmed or changed."""
+        if name[:1] == "T" and name[1:].isdigit():
+            self.go_to("tools")
+            self._window.setup.tools.choose(int(name[1:]))
+        else:
+            self.go_to(name if name in ("stock", "zero", "machine") else "stock")
 
     def go_to(self, page: str) -> None:
         """Setup, with one of its pages."""

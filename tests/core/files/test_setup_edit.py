@@ -217,7 +217,7 @@ def test_offsets_of_parts_side_by_side() -> None:
 def test_a_guessed_job_written_out_and_read_again_is_the_same(tmp_path: Path) -> None:
     source = read_text(PROGRAM + "(T2 3 CENTRE DRILL)\n(T1 D=12. R=1. END MILL)\n")
     job = guess_job(source, tmp_path / "bare.nc")
-    assert job.unconfirmed == {"stock", "zero", "T1", "T2"} and job.bench.tools[1].RE == 1.0
+    assert job.unconfirmed == {"stock", "zero", "machine", "T1", "T2"} and job.bench.tools[1].RE == 1.0
     again = read_job_text(written(job), tmp_path / "bare.job.toml")
     assert again.bench.tools == job.bench.tools and again.bench.stocks == job.bench.stocks
     assert again.registers == job.registers and again.unconfirmed == job.unconfirmed and not again.guessed

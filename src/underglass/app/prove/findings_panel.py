@@ -32,9 +32,13 @@ _FEW = 3
 
 
 class FindingsPanel(QWidget):
-    """The list with its head, and a sentence when there is nothing in it. ``fix_asked`` brings a change to make."""
+    """The list with its head, and a sentence when there is nothing in it. ``fix_asked`` brings a change to make.
+
+    ``guess_asked`` brings what is only guessed (stock, zero, machine, T3), to be confirmed where that is done.
+    """
 
     fix_asked = Signal(object)
+    guess_asked = Signal(str)
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -166,17 +170,26 @@ class FindingsPanel(QWidget):
         return self.meant
 
     def _on_make(self) -> None:
+        finding = self._document.finding
         if self.fix is not None:
             self.fix_asked.emit(self.fix)
+        elif finding is not None and finding.evidence.get("guess"):
+            self.guess_asked.emit(str(finding.evidence["guess"]))
 
     def _look_meant(self) -> None:
         finding, proof = self._document.finding, self._document.proof
         self.fix = None
         if finding is not None and proof is not None and self._document.proof_is_current:
             self.fix = fix_for(finding, proof.source.lines) or register_fix_for(finding, proof.job)
-        self.make.setVisible(self.fix is not None)
+        guess = str(finding.evidence.get("guess") or "") if finding is not None else ""
+        self.make.setVisible(self.fix is not None or bool(guess))
+        self.make.setToolTip(
+            "It can be undone" if self.fix is not None else "In Setup, where it is confirmed or changed"
+        )
         if self.fix is not None:
             self.make.setText(self.fix.title)
+        elif guess:
+            self.make.setText(f"Look at the guessed {guess}")
         self.meant.setVisible(finding is not None and finding.code != FIRST_APPROACH)
         already = finding is not None and bool(finding.evidence.get("accepted"))
         self.reason.setVisible(not already)

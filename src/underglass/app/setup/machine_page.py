@@ -12,6 +12,7 @@ from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.setup.binding import SetupPage
 from underglass.app.setup.outlines import outlines
+from underglass.app.setup.stock_page import confirm
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.control.words import OFFSETS_IN_ORDER
@@ -29,6 +30,12 @@ class MachinePage(SetupPage):
         super().__init__(document, palette)
         self._editing: tuple[str, Path] | None = None
         self.facts = self.say()
+        self.offer = label(pixels=12)
+        self.offer.setWordWrap(True)
+        self.offer.linkActivated.connect(
+            lambda _link: self.do(lambda edit: confirm(edit, "machine"), "confirmed the machine")
+        )
+        self.box.addWidget(self.offer)
         grid = self.grid()
         for k, kind in enumerate(("machine", "control")):
             holder, _combo = self.choice(
@@ -205,6 +212,13 @@ class MachinePage(SetupPage):
         if job is None:
             return
         unit, p = self.document.units, self.palette_
+        guessed = "machine" in job.unconfirmed
+        self.offer.setText(
+            f'<span style="color:{p.caution}">\u25b3 Guessed, not confirmed.</span> <a style="color:{p.active}" href="confirm">It is this machine</a>'
+            if guessed
+            else ""
+        )
+        self.offer.setVisible(guessed)
         m = job.bench.machine
         rate = "in/min" if unit == "inch" else "mm/min"
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
+from underglass.app.parts.figure_view import FigureView
 from underglass.app.parts.number_field import NumberField
 from underglass.app.setup.binding import SetupPage
 from underglass.app.style.palette import Palette
@@ -15,6 +16,7 @@ from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.files.job_edit import JobEdit
 from underglass.core.files.setup_edit import main_zero, move_zero, put_zero, turn_zero, zero_move_to, zero_on_stock
 from underglass.core.proof.belief import offsets_apart
+from underglass.core.proof.length_pictures import WAY_SAID, WAY_WORDS, length_picture
 from underglass.core.reckon.touching import predicted_z
 from underglass.core.units import show_length
 
@@ -76,6 +78,21 @@ class ZeroPage(SetupPage):
             what="turned the part",
         )
         self.put(more, turned, 3)
+        holder, self.way = self.choice(
+            "Z knows the tool by",
+            lambda: [(words, way) for way, words in WAY_WORDS.items()],
+            lambda: document.job.z_by if document.job is not None else "length-registers",
+            lambda edit, value: edit.put(value, "zero", "z_by"),
+        )
+        self.box.addWidget(holder)
+        self.picture = FigureView(palette)
+        self.picture.setFixedHeight(128)
+        self.picture.setAccessibleName("How Z knows the tool, drawn")
+        self._palette_parts.append(self.picture.set_palette)
+        self.box.addWidget(self.picture)
+        self.way_said = label(quiet=True, pixels=12)
+        self.way_said.setWordWrap(True)
+        self.box.addWidget(self.way_said)
         self.under = self.say()
         others = QHBoxLayout()
         self.add = QPushButton("Another part zero")
@@ -193,6 +210,8 @@ class ZeroPage(SetupPage):
         job = self.document.job
         if job is None:
             return
+        self.picture.show_strokes(length_picture(job.z_by))
+        self.way_said.setText(WAY_SAID[job.z_by])
         unit, p = self.document.units, self.palette_
         size = job.bench.stocks[0].extent
         at = zero_on_stock(job)

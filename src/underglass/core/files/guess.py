@@ -23,7 +23,7 @@ from underglass.core.control.run import Run
 from underglass.core.control.state import LengthWay, Registers, Start, Vector
 from underglass.core.files import profiles
 from underglass.core.files.guess_stock import guess_block
-from underglass.core.files.guess_tools import LENGTH_MM, guess_tools, guessed_tool
+from underglass.core.files.guess_tools import LENGTH_MM, THIN_MM, guess_tools, guessed_tool
 from underglass.core.language.source import Source
 from underglass.core.language.stated import Stated, stated
 from underglass.core.proof.job import Job
@@ -127,7 +127,7 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     said_in = stated(source.lines[:_READ], unit)
     quick = replace(control, limits=_LIMITS, d_default="tool")
     # Compensation is followed with a cutter of hardly any radius: what is programmed is the contour itself.
-    registers = Registers(dict(zeros), dict.fromkeys(range(1000), LENGTH_MM), dict.fromkeys(range(1, 1000), _THIN_MM))
+    registers = Registers(dict(zeros), dict.fromkeys(range(1000), LENGTH_MM), dict.fromkeys(range(1, 1000), THIN_MM))
     run = _trial(quick, machine, registers, source, 0, cancelled)
     called = sorted(
         {e.tool for e in run.motions.events if e.kind == "tool-change"} | set(run.motions.tool_of().tolist())
@@ -152,16 +152,13 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     )
     said = [about, "fixtures: none", "registers: all right", _WAY_SAID[way]]
     said += [f"tool {n}: {_named(t, unit)}, {show_length(t.length, unit)} {unit} long" for n, t in tools.items()]
-    open_points = frozenset({"stock", "zero", "machine", "lengths", *(f"T{n}" for n in tools)})
+    open_points = frozenset({"stock", "zero", "machine", *(f"T{n}" for n in tools)})
     sizes = {f"T{t.number}" for t in said_in.tools if t.diameter}
     job = Job(
         path.name, unit, str(path), str(path.parent), path.name, bench, control, held, start=start, guessed=tuple(said),
         unconfirmed=open_points, z_by=way, z_tool=numbers[0] if numbers else 1, stated=frozenset(known | sizes),
     )  # fmt: skip
     return complete(job)
-
-
-_THIN_MM = 0.001
 
 
 def _trial(

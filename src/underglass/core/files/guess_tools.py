@@ -25,6 +25,9 @@ from underglass.core.language.stated_tool import COARSE_PITCH_MM
 from underglass.core.units import MM_PER_INCH, Unit
 
 LENGTH_MM = 100.0
+THIN_MM = 0.001
+"""The radius with which compensation is followed for a guess: hardly any, so that what is programmed is the contour itself."""
+
 _STANDARD_MM = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0, 32.0, 40.0, 50.0, 63.0, 80.0, 100.0)
 _STANDARD_INCH = (1 / 16, 1 / 8, 3 / 16, 1 / 4, 5 / 16, 3 / 8, 1 / 2, 5 / 8, 3 / 4, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0, 4.0)
 _USUAL = {"mm": 10.0, "inch": 0.5 * MM_PER_INCH}
@@ -137,17 +140,35 @@ def row_step(start: NDArray[np.float64], end: NDArray[np.float64]) -> float:
     return min(steps, default=0.0)
 
 
+def _beside_the_zero(work: _Work, unit: Unit) -> float:
+    """A cutter's centre that runs as far left of X0 as in front of Y0 runs a radius off a part whose corner is the zero. mm."""
+    deep = work.sideways & (np.maximum(work.start[:, 2], work.end[:, 2]) < -1e-6) & (work.sweep == 0.0)
+    ways = np.abs(work.end - work.start)
+    off = []
+    for axis in (0, 1):
+        # Sides that run square to the axis.
+        rows = deep & (ways[:, axis] < 1e-6) & (ways[:, 1 - axis] > 1e-6)
+        off.append(-float(work.start[rows, axis].min()) if rows.any() else 0.0)
+    sizes = [s * MM_PER_INCH for s in _STANDARD_INCH] if unit == "inch" else list(_STANDARD_MM)
+    if off[0] <= 0.0 or abs(off[0] - off[1]) > 1e-3:
+        return 0.0
+    return next((s for s in sizes if abs(s - 2.0 * off[0]) < 0.01), 0.0)
+
+
 def _mill(number: int, run: Run, work: _Work, unit: Unit) -> Tool:
-    set_by_program = next((u.value for u in run.motions.radii_used if u.tool == number and u.value > 0.0), 0.0)
+    set_by_program = next((u.value for u in run.motions.radii_used if u.tool == number and u.value > THIN_MM), 0.0)
     if set_by_program:
         return make_tool(number, "end-mill", 2.0 * set_by_program)
+    beside = _beside_the_zero(work, unit)
+    if beside:
+        return make_tool(number, "end-mill", beside)
     flat = work.sweep == 0.0
     step = row_step(work.start[flat], work.end[flat])
     if step * 1.0 / _STEPOVER >= _FACE_MILL_MM:
         return make_tool(number, "face-mill", _standard(max(step / _STEPOVER, step), unit))
     usual = _USUAL[unit]
     if step > 0.5:
-        usual = _standard(step / 0.5, unit)
+        usual = _standard(step / _STEPOVER, unit)
     # Compensated, it has to fit into every inside arc; the control's own radius is not known yet.
     inside = [
         float(r)

@@ -77,6 +77,10 @@ def written(job: Job) -> str:
     if job.unconfirmed:
         lines.append("guessed = [" + ", ".join(_text(name) for name in sorted(job.unconfirmed)) + "]")
     lines += ["", "[zero]"]
+    if job.z_by != job.control.length_by:
+        lines.append(f'z_by = "{job.z_by}"')
+    if job.z_by == "first-tool" and job.z_tool_said:
+        lines.append(f"z_tool = {job.z_tool}")
     for name, zero in bench.zero.items():
         turned = f", turned = {round(math.degrees(zero.turn_rad), 6)!r}" if zero.turn_rad else ""
         figures = ", ".join(f"{a} = {as_figure(v, unit)!r}" for a, v in zip("xyz", (zero.x, zero.y, zero.z)))
@@ -102,6 +106,8 @@ def written(job: Job) -> str:
             ]
     for tool in bench.tools.values():
         lines += ["", *tool_lines(tool, unit)]
+    if job.start.tool:
+        lines += ["", "[start]", f"tool = {job.start.tool}"]
     return "\n".join(lines) + "\n"
 
 
