@@ -313,7 +313,8 @@ class MainWindow(QMainWindow):
         proof = self.document.proof
         found: tuple[Finding, ...] = proof.to_mend if proof is not None else ()
         count = sum(f.severity.word != "note" for f in found)
-        self.rail.set_count("prove", count, self.colours.severity(worst(found)))
+        gravest = worst(proof.findings) if proof is not None else worst(())
+        self.rail.set_count("prove", count, self.colours.severity(gravest))
 
     def _on_line_picked(self, line: int) -> None:
         """A click in the glass: the line is chosen, the moment stays."""

@@ -24,7 +24,14 @@ def outcome_words(proof: Proof) -> str:
         if count:
             plural = "" if count == 1 else "es" if severity == Severity.CRASH else "s"
             parts.append(f"{count} {_WORDS[severity]}{plural}")
-    return ", ".join(parts[:2]) or "clean"
+    said = ", ".join(parts[:2]) or "clean"
+    after = [f for f in proof.troubles if f.because is not None and not f.accepted]
+    gravest = worst(tuple(after))
+    if after and gravest > worst(proof.to_mend):
+        count = sum(f.severity == gravest for f in after)
+        plural = "" if count == 1 else "es" if gravest == Severity.CRASH else "s"
+        said += f", {count} {_WORDS[gravest]}{plural} from it"
+    return said
 
 
 class Header(QWidget):
@@ -104,7 +111,7 @@ class Header(QWidget):
             colour, text = p.quiet, "not proved"
         else:
             proof = document.proof
-            gravest = worst(proof.to_mend)
+            gravest = worst(proof.findings)
             colour = p.severity(gravest)
             sign = _SIGNS[gravest] + " " if proof.to_mend else ""
             text = f"{sign}proved: {outcome_words(proof)}"

@@ -161,9 +161,12 @@ class FindingDelegate(QStyledItemDelegate):
         if after:
             lines = sorted({f.line for f in after})
             said = f"line {lines[0]}" if len(lines) == 1 else f"lines {lines[0]} to {lines[-1]}"
-            parts.append(
-                (f"{len(after)} more follow{'s' if len(after) == 1 else ''} from it, {said}", self.palette_.quiet, 12)
-            )
+            gravest = max(f.severity for f in after)
+            count = sum(f.severity == gravest for f in after)
+            word = gravest.word + ("" if count == 1 else "es" if gravest == Severity.CRASH else "s")
+            rest = f" and {len(after) - count} more" if len(after) > count else ""
+            verb = "follows" if len(after) == 1 else "follow"
+            parts.append((f"{count} {word}{rest} {verb} from it, {said}", self.palette_.severity(gravest), 12))
         if finding.because is not None:
             parts.append(
                 (

@@ -84,7 +84,7 @@ class ZeroPage(SetupPage):
             lambda: document.job.z_by if document.job is not None else "length-registers",
             lambda edit, value: edit.put(value, "zero", "z_by"),
         )
-        self.box.addWidget(holder)
+        more.addWidget(holder, 1, 1, 1, 2)
         self.picture = FigureView(palette)
         self.picture.setFixedHeight(128)
         self.picture.setAccessibleName("How Z knows the tool, drawn")

@@ -117,7 +117,7 @@ def proof_as_text(proof: Proof) -> str:
             what = ", ".join(f"{n} {code}" for code, n in codes)
             lines = _stretches(sorted({g.line for g in after}))
             out.append(
-                f"    what follows from it: {what}, in lines {', '.join(lines[:12])}{' and more' if len(lines) > 12 else ''}."
+                f"    what follows from it: {what}, in line{'' if len(lines) == 1 and '-' not in lines[0] else 's'} {', '.join(lines[:12])}{' and more' if len(lines) > 12 else ''}."
             )
     out += [f"  first approach, line {f.line}: {f.message}" for f in proof.approaches]
     open_ones = [f for f in proof.troubles if not f.accepted and f.because is None]

@@ -114,12 +114,9 @@ def _keys(f: Finding, motions: Motions) -> list[tuple[object, ...]]:
     if f.code == "stopped-tool-into-stock":
         changes = [e.before for e in motions.events if e.kind == "tool-change" and e.before <= move]
         keys.append((f.code, f.tool, "call", changes[-1] if changes else 0))
-    elif abs(float(motions.end[move, 2] - motions.start[move, 2])) < 1e-6:
-        keys.append((f.code, f.tool, thing, "height", round(float(motions.end[move, 2]), 3)))
     else:
-        keys.append(
-            (f.code, f.tool, thing, "down to", round(float(min(motions.end[move, 2], motions.start[move, 2])), 3))
-        )
+        low = float(min(motions.end[move, 2], motions.start[move, 2]))
+        keys.append((f.code, f.tool, thing, "height", round(low, 3)))
     return keys
 
 

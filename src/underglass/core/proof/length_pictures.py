@@ -56,17 +56,17 @@ def length_picture(way: str) -> tuple[Stroke, ...]:
     ]
     short, long = 34.0, 50.0
     if way == "first-tool":
-        out += _tool(30.0, short, short, "T1") + _tool(92.0, short, long, "T2")[:1] + _tool(92.0, _GAUGE, long, "T2")
-        out += _span(8.0, _TOP, short, "G54 Z") + _span(112.0, _GAUGE - long, _GAUGE - short, "H2")
+        out += _tool(36.0, short, short, "T1") + _tool(92.0, short, long, "T2")[:1] + _tool(92.0, _GAUGE, long, "T2")
+        out += _span(6.0, _TOP, short, "G54 Z") + _span(112.0, _GAUGE - long, _GAUGE - short, "H2")
         out.append(Stroke("line", (84.0, _GAUGE - short, 114.0, _GAUGE - short), "help"))
         return tuple(s for s in out if not (s.text == "T2" and s.at[1] == short))
     if way == "each-tool":
-        out += _tool(30.0, short, short, "T1") + _tool(92.0, long, long, "T2")
-        return (*out, *_span(8.0, _TOP, short, "Z with T1"), *_span(112.0, _TOP, long, "Z with T2"))
+        out += _tool(36.0, short, short, "T1") + _tool(92.0, long, long, "T2")
+        return (*out, *_span(6.0, _TOP, short, "Z with T1"), *_span(112.0, _TOP, long, "Z with T2"))
     if way == "to-part":
-        out += _tool(30.0, _GAUGE, short, "T1") + _tool(92.0, _GAUGE, long, "T2")
-        return (*out, *_span(30.0, _TOP, _GAUGE - short, "H1"), *_span(92.0, _TOP, _GAUGE - long, "H2"))
+        out += _tool(36.0, _GAUGE, short, "T1") + _tool(92.0, _GAUGE, long, "T2")
+        return (*out, *_span(36.0, _TOP, _GAUGE - short, "H1"), *_span(92.0, _TOP, _GAUGE - long, "H2"))
     one, two = ("H1 by T1", "H2 by T2") if way == "tool-table" else ("H1", "H2")
-    out += _tool(30.0, _GAUGE, short, "T1") + _tool(92.0, _GAUGE, long, "T2")
-    out += _span(12.0, _GAUGE - short, _GAUGE, one) + _span(112.0, _GAUGE - long, _GAUGE, two)
+    out += _tool(36.0, _GAUGE, short, "T1") + _tool(92.0, _GAUGE, long, "T2")
+    out += _span(6.0, _GAUGE - short, _GAUGE, one) + _span(112.0, _GAUGE - long, _GAUGE, two)
     return tuple(out)

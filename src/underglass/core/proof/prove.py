@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
@@ -205,14 +206,26 @@ def _segments(run: Run, timing: Timing, source: Source) -> tuple[Segment, ...]:
     for k, (start, tool, line) in enumerate(marks):
         end = marks[k + 1][0] if k + 1 < len(marks) else timing.total
         if end > start:
-            out.append(Segment(tool, start, end, line, _remark_near(source, line) if tool else ""))
+            out.append(Segment(tool, start, end, line, _remark_near(source, line, tool) if tool else ""))
     return tuple(out)
 
 
-def _remark_near(source: Source, line: int) -> str:
-    for number in (line, line - 1, line - 2):
-        if 1 <= number <= len(source.lines):
-            remarks = read_block(source.lines[number - 1], number).remarks
-            if remarks:
-                return remarks[0].words
+_HEADER = 200
+"""Lines in which a tool list at the head of a program is looked for."""
+
+_TOOL_SAID = re.compile(r"\bT(?:OOL)?[ #.]{0,3}0*(\d{1,4})\b[ \-:=.]{0,4}", re.IGNORECASE)
+
+
+def _remark_near(source: Source, line: int, tool: int) -> str:
+    """The comment at a tool's change or just above it, unless it names another tool; else the header's line of this one."""
+    for number in (line, line - 1, line - 2, *range(1, min(_HEADER, len(source.lines)) + 1)):
+        if not 1 <= number <= len(source.lines) or not any(c in source.lines[number - 1] for c in "(;"):
+            continue
+        remarks = read_block(source.lines[number - 1], number).remarks
+        words = remarks[0].words if remarks else ""
+        said = _TOOL_SAID.search(words)
+        if said is not None and int(said[1]) == tool:
+            return _TOOL_SAID.sub("", words, count=1).strip() or words
+        if words and said is None and number in (line, line - 1, line - 2):
+            return words
     return ""
