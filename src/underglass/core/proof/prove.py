@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -201,12 +201,13 @@ def _segments(run: Run, timing: Timing, source: Source) -> tuple[Segment, ...]:
         if event.kind == "tool-change":
             marks.append((moment, event.tool, event.line))
     out = []
+    header = _tools_said(source)
     if not marks or marks[0][0] > 0.0:
         marks.insert(0, (0.0, 0, 1))
     for k, (start, tool, line) in enumerate(marks):
         end = marks[k + 1][0] if k + 1 < len(marks) else timing.total
         if end > start:
-            out.append(Segment(tool, start, end, line, _remark_near(source, line, tool) if tool else ""))
+            out.append(Segment(tool, start, end, line, _remark_near(source, line, tool, header) if tool else ""))
     return tuple(out)
 
 
@@ -216,9 +217,22 @@ _HEADER = 200
 _TOOL_SAID = re.compile(r"\bT(?:OOL)?[ #.]{0,3}0*(\d{1,4})\b[ \-:=.]{0,4}", re.IGNORECASE)
 
 
-def _remark_near(source: Source, line: int, tool: int) -> str:
-    """The comment at a tool's change or just above it, unless it names another tool; else the header's line of this one."""
-    for number in (line, line - 1, line - 2, *range(1, min(_HEADER, len(source.lines)) + 1)):
+def _tools_said(source: Source) -> dict[int, str]:
+    """What the comments at the program's head say of each tool."""
+    out: dict[int, str] = {}
+    for number, text in enumerate(source.lines[:_HEADER], 1):
+        if "(" in text or ";" in text:
+            for remark in read_block(text, number).remarks:
+                said = _TOOL_SAID.search(remark.words)
+                if said is not None:
+                    words = _TOOL_SAID.sub("", remark.words, count=1).strip()
+                    out.setdefault(int(said[1]), words or remark.words)
+    return out
+
+
+def _remark_near(source: Source, line: int, tool: int, header: Mapping[int, str]) -> str:
+    """The comment at a tool's change or just above it, unless it names another tool; else what the header says of this one."""
+    for number in (line, line - 1, line - 2):
         if not 1 <= number <= len(source.lines) or not any(c in source.lines[number - 1] for c in "(;"):
             continue
         remarks = read_block(source.lines[number - 1], number).remarks
@@ -226,6 +240,6 @@ def _remark_near(source: Source, line: int, tool: int) -> str:
         said = _TOOL_SAID.search(words)
         if said is not None and int(said[1]) == tool:
             return _TOOL_SAID.sub("", words, count=1).strip() or words
-        if words and said is None and number in (line, line - 1, line - 2):
+        if words and said is None:
             return words
-    return ""
+    return header.get(tool, "")

@@ -34,8 +34,9 @@ _TILE_BYTES = TILE * TILE * 8
 
 Floats = NDArray[np.float64]
 
-MAY_TOUCH, NO_TOUCH = 0, 1
-"""Whether a move's cutting part may touch stock. On a rapid, and with the spindle stopped, it must not."""
+MAY_TOUCH, NO_TOUCH, OWN_HOLE = 0, 1, 2
+"""Whether a move's cutting part may touch stock. On a rapid, and with the spindle stopped, it must not; ``OWN_HOLE``: it must
+not, and there is no doubt about the walls beside it, which the same tool has just cut there."""
 
 
 class StockHit(NamedTuple):
@@ -83,7 +84,7 @@ def _cut_range(  # type: ignore[no-untyped-def]
             low = min(a[2], b[2])
             r, flat, corner, slope = outline[k, 0], outline[k, 1], outline[k, 2], outline[k, 3]
             if r > 0.0 and low < limit_z:
-                if forbid[i] == 1:
+                if forbid[i] != 0:
                     shrunk = max(r - side, 0.25 * r)
                     rises = sweep[i] == 0.0 and a[0] == b[0] and a[1] == b[1] and b[2] >= a[2]
                     if (
@@ -97,6 +98,7 @@ def _cut_range(  # type: ignore[no-untyped-def]
                         used += 1
                     elif (
                         not rises
+                        and forbid[i] == 1
                         and touch_move(h, cell, a, b, centre[i], sweep[i], r + doubt, flat, corner, slope, tol, out)
                         > 0.0
                     ):

@@ -94,6 +94,8 @@ def look_closer(
 _DOUBT_CELL_MM = 0.01
 _DOUBT_CELLS = 1_000_000
 _DOUBT_REACH_MM = 6.0
+_DOUBT_WORK = 3e7
+"""Cells that one look may cut."""
 _MOST_DOUBTS = 100
 
 
@@ -129,7 +131,10 @@ def settle_doubts(
         reach = max(3.0 * history.grid.cell, min(wide, _DOUBT_REACH_MM))
         window = window_around(history.grid, (doubt.x - reach, doubt.y - reach), (doubt.x + reach, doubt.y + reach))
         cells = (window[1] - window[0]) * (window[3] - window[2])
-        factor = max(2, min(round(history.grid.cell / _DOUBT_CELL_MM), int((_DOUBT_CELLS / cells) ** 0.5)))
+        steps = max(1, len(_touching(history, window, doubt.step)))
+        # Finer where little was cut there before, coarser where much was: a look has its price.
+        most = min(_DOUBT_CELLS / cells, _DOUBT_WORK / (steps * min(cells, (2.0 * wide / history.grid.cell) ** 2)))
+        factor = max(2, min(round(history.grid.cell / _DOUBT_CELL_MM), int(most**0.5)))
         # The stock before the move, and as far as it is on it: what it cuts itself is no contact.
         loupe = look_closer(history, solid, window, doubt.move, 0.0, factor, cancelled)
         x0, y0 = window[2] * history.grid.cell, window[0] * history.grid.cell

@@ -102,24 +102,23 @@ def real_tools(
 ) -> tuple[list[Tool], NDArray[np.int32]]:
     """The tools really used, and for every move the index of its own (-1: spindle empty, or a tool that is not there)."""
     called = motions.tool_of()
-    order: list[Tool] = []
+    order: dict[Tool, int] = {}
     rows: dict[int, int] = {}
     for number in sorted(set(called.tolist())):
         tool = tools.get(loaded.get(number, number)) if number else None
         if tool is None:
             rows[number] = -1
             continue
-        if tool not in order:
-            order.append(tool)
-        rows[number] = order.index(tool)
+        rows[number] = order.setdefault(tool, len(order))
+    every = list(order)
     if not len(called):
-        return order, np.empty(0, dtype=np.int32)
+        return every, np.empty(0, dtype=np.int32)
     table = np.full(int(called.max()) + 1 if int(called.max()) < 100_000 else 1, -1, dtype=np.int32)
     if len(table) == 1 and int(called.max()) > 0:
-        return order, np.array([rows[int(c)] for c in called], dtype=np.int32)
+        return every, np.array([rows[int(c)] for c in called], dtype=np.int32)
     for number, row in rows.items():
         table[number] = row
-    return order, table[called]
+    return every, table[called]
 
 
 def spare_bored_walls(

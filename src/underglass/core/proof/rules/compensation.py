@@ -44,6 +44,9 @@ from underglass.core.tolerances import TOLERANCES
 _SEEN_MM = 0.02
 """Smaller slivers and bites than this are below what a finger feels and a finish allows (common practice, no source)."""
 
+_LONG, _ENDS = 96, 12
+"""Contours of more elements than the first are looked at by so many elements at each end."""
+
 _TANGENT = 1e-3
 """Sine of the angle below which a lead goes on where the contour ends: a micrometre on a millimetre."""
 
@@ -57,6 +60,7 @@ def find(context: Context) -> Iterator[Finding]:
         if stretch.plane != 17 or stretch.radius <= _SEEN_MM:
             continue
         for run in level_runs(stretch, context.motions):
+            context.check()
             shape = _shape(context.motions, stretch, run)
             for key in told.get(shape, ()):
                 at = run.first if key[0] == "comp-entry-witness" else run.last
@@ -153,6 +157,14 @@ class _Judge:
 
     def _kept(self, path: Floats) -> Region:
         """The side of the contour that is to stay: its inside or a band around it; for an open one a band beside it."""
+        if len(self.rows) > _LONG:
+            # Only what lies by the ways in and out is asked for: a long contour's ends do.
+            ends = [self.rows[:_ENDS], self.rows[-_ENDS:]]
+            lines = [shapely.LineString(np.concatenate([element_points(self.s, row) for row in part])) for part in ends]
+            side = -self.s.side * self.r
+            return shapely.union_all(
+                [shapely.buffer(line, side, single_sided=True, cap_style="flat", quad_segs=RING) for line in lines]
+            )
         if not self.closed:
             # A positive distance is the left of the line; the kept side lies the other way.
             return shapely.buffer(self.line, -self.s.side * self.r, single_sided=True, cap_style="flat", quad_segs=RING)
@@ -201,16 +213,15 @@ class _Judge:
         context, motions = self.context, self.context.motions
         x0, y0, x1, y1 = region.bounds
         reach = max((t.radius for t in context.tool_table.tools), default=0.0)
-        low, high = np.minimum(motions.start, motions.end), np.maximum(motions.start, motions.end)
-        bulge = np.where(motions.sweep != 0.0, 2.0 * motions.radius(), 0.0)
+        low, high = context.boxes()
         length = np.array([t.length for t in context.tool_table.tools] + [0.0])[context.tool_row]
         near = (
             (context.tool_row >= 0)
             & (high[:, 2] - length <= self.tip + LEVEL_MM)
-            & (low[:, 0] - bulge <= x1 + reach)
-            & (high[:, 0] + bulge >= x0 - reach)
-            & (low[:, 1] - bulge <= y1 + reach)
-            & (high[:, 1] + bulge >= y0 - reach)
+            & (low[:, 0] <= x1 + reach)
+            & (high[:, 0] >= x0 - reach)
+            & (low[:, 1] <= y1 + reach)
+            & (high[:, 1] >= y0 - reach)
         )
         ways = []
         for m in np.flatnonzero(near).tolist():

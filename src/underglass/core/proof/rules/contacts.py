@@ -11,13 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.solid import Fixture
+from underglass.core.bench.tool import Tool
 from underglass.core.control.motions import Kind, Motions
 from underglass.core.finding import Finding, Position
 from underglass.core.proof.proof import Closest
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.contact import against_solid
 from underglass.core.removal.field import default_cell, make_field
-from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH
+from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH, OWN_HOLE
 from underglass.core.removal.loupe import settle_doubts
 from underglass.core.removal.near import against_field
 from underglass.core.removal.toolpath import tip_path
@@ -28,6 +29,9 @@ _LOOK_MM = 25.0
 
 STOCK_LOOK_MM = 5.0
 """The same for shank, holder and spindle nose to the stock, which they are near to all day."""
+
+_BACK = 24
+"""Contacts that a new one may go on from: of as many parts and things as a tool touches at a time."""
 
 _PART_WORDS = {
     "cutter": "the cutting part",
@@ -54,7 +58,16 @@ class _Clash:
 def forbidden(motions: Motions) -> NDArray[np.uint8]:
     """Moves on which even the cutting part must not touch stock: every rapid, and all with the spindle stopped."""
     stopped = np.array([s.spindle == "off" or s.speed <= 0.0 for s in motions.in_force] or [True])
-    return np.where(motions.rapid() | stopped[motions.state], NO_TOUCH, MAY_TOUCH).astype(np.uint8)
+    out = np.where(motions.rapid() | stopped[motions.state], NO_TOUCH, MAY_TOUCH).astype(np.uint8)
+    if len(motions) > 2:
+        # Back down into the hole that it was fed into two moves ago, no deeper: a peck.
+        here, there = slice(2, None), slice(None, -2)
+        upright = (motions.start[:, :2] == motions.end[:, :2]).all(axis=1) & (motions.sweep == 0.0)
+        again = upright[here] & upright[there] & (motions.start[here, :2] == motions.start[there, :2]).all(axis=1)
+        again &= (motions.end[here, 2] >= motions.end[there, 2]) & (motions.state[here] == motions.state[there])
+        again &= motions.rapid()[here] & ~motions.rapid()[there]
+        out[2:][again] = OWN_HOLE
+    return out
 
 
 def find(context: Context) -> tuple[list[Finding], list[Closest]]:
@@ -62,6 +75,7 @@ def find(context: Context) -> tuple[list[Finding], list[Closest]]:
     clashes = list(_with_stock(context))
     closest: list[Closest] = []
     for fixture in context.job.bench.fixtures:
+        context.check()
         hits, near = _with_fixture(context, fixture)
         clashes.extend(hits)
         closest.extend(near)
@@ -78,7 +92,7 @@ def find(context: Context) -> tuple[list[Finding], list[Closest]]:
 
 def _join(clashes: list[_Clash], new: _Clash, moves_apart: int = 2, *, cycle: bool = False) -> None:
     """Add a contact, or make it part of the clash it goes on from; the pecks of one block's ``cycle`` are one clash."""
-    for old in reversed(clashes):
+    for old in reversed(clashes[-_BACK:]):
         if (old.code, old.part, old.thing) != (new.code, new.part, new.thing):
             continue
         if new.first - old.last <= moves_apart or (cycle and new.lines <= old.lines):
@@ -182,14 +196,19 @@ def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], lis
         )
     closest: list[Closest] = []
     called = motions.tool_of()
-    for row, tool in enumerate(table.tools):
-        if table.tools.index(tool) < row:
-            # A boring bar's second row, without its cutting part, has been looked at with the first.
+    # A boring bar's second row, without its cutting part, is looked at with the first.
+    first_of: dict[Tool, int] = {}
+    same = np.array([first_of.setdefault(tool, row) for row, tool in enumerate(table.tools)], dtype=np.int64)
+    own = np.where(path.row >= 0, same[path.row], -1)
+    order = np.argsort(own, kind="stable")
+    starts = np.searchsorted(own[order], np.arange(len(table.tools) + 1))
+    for row in first_of.values():
+        mine = order[starts[row] : starts[row + 1]]
+        if not len(mine):
             continue
-        mine = np.flatnonzero(np.isin(path.row, [k for k, other in enumerate(table.tools) if other is tool]))
         for part, name in enumerate(table.part_names[row]):
             gaps = out[mine, part, 3]
-            if not len(gaps) or gaps.min() >= _LOOK_MM or (out[mine, part, 0] > 0.0).any():
+            if gaps.min() >= _LOOK_MM or (out[mine, part, 0] > 0.0).any():
                 continue
             move = int(path.move[mine[np.argmin(gaps)]])
             closest.append(

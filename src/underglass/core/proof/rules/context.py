@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from underglass.core.bench.tool import Tool
 from underglass.core.control.motions import Motions, RegisterUse
 from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing
+from underglass.core.errors import Cancelled
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, perfect_length
 from underglass.core.proof.load import Loads, loads
@@ -32,6 +34,19 @@ class Context:
     stocks: tuple[StockHistory, ...]
     cancelled: Callable[[], bool] = lambda: False
     lines: Sequence[str] = ()
+    _kept: dict[str, object] = field(default_factory=dict)
+
+    def check(self) -> None:
+        """To be asked in every loop that a program can make long. Raises ``Cancelled`` when told to stop."""
+        if self.cancelled():
+            raise Cancelled
+
+    def boxes(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Bounds of each move, worked out once."""
+        found = self._kept.get("boxes")
+        if found is None:
+            found = self._kept["boxes"] = self.motions.boxes()
+        return found  # type: ignore[return-value]
 
     @property
     def loads(self) -> Loads:
@@ -85,8 +100,7 @@ class Context:
 
     def length_use_at(self, move: int) -> RegisterUse | None:
         """The length register that a move is made under."""
-        found = None
-        for use in self.motions.lengths_used:
-            if use.before <= move:
-                found = use
+        uses = self.motions.lengths_used
+        k = bisect_right(uses, move, key=lambda use: use.before)
+        found = uses[k - 1] if k else None
         return found if found and found.tool == self.motions.state_of(move).tool else None

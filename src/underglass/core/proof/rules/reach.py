@@ -36,13 +36,15 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
     top = max((s.top for s in bench.stocks), default=None)
     if top is None:
         return
-    down = motions.end[:, 2] < motions.start[:, 2] - TOLERANCES.chord_mm
-    for event in motions.events:
-        tool = context.real_tool(event.tool) if event.kind == "tool-change" else None
-        after = np.flatnonzero(down[event.before :])
-        if tool is None or not len(after):
+    downs = np.flatnonzero(motions.end[:, 2] < motions.start[:, 2] - TOLERANCES.chord_mm)
+    changes = [e for e in motions.events if e.kind == "tool-change"]
+    for k, event in enumerate(changes):
+        tool = context.real_tool(event.tool)
+        at = int(np.searchsorted(downs, event.before))
+        if tool is None or at >= len(downs):
             continue
-        move = event.before + int(after[0])
+        move = int(downs[at])
+        last = changes[k + 1].before if k + 1 < len(changes) else len(motions)
         if motions.state_of(move).tool != event.tool:
             continue
         place = motions.end[move]
@@ -51,7 +53,7 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
         where = f"{context.length(abs(height))} {'above' if height >= 0.0 else 'below'} the stock's top"
         said = f"X {context.figure(x)} Y {context.figure(y)} Z {context.figure(z)}"
         evidence: dict[str, float | int | str | bool | None] = {"height_mm": height, "x_mm": x, "y_mm": y, "z_mm": z}
-        low = np.flatnonzero(motions.end[move:, 2] - tool.length < top - TOLERANCES.chord_mm)
+        low = np.flatnonzero(motions.end[move : max(last, move + 1), 2] - tool.length < top - TOLERANCES.chord_mm)
         deep = move + int(low[0]) if len(low) else len(motions)
         mine = deep < len(motions) and motions.state_of(deep).tool == event.tool
         beside = _beside(context, deep, tool.profile.radius) if mine else None
