@@ -4,6 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+_LONGEST = 400
+
+
+def one_line(text: str) -> str:
+    """A sentence on one short line, whatever was written into it: no line breaks, no control characters, cut in its middle."""
+    plain = "".join(c if c.isprintable() else " " for c in text)
+    return plain if len(plain) <= _LONGEST else f"{plain[: _LONGEST // 2]} \u2026 {plain[-_LONGEST // 2 :]}"
+
 
 class UnderGlassError(Exception):
     """Base of every error that ends in one plain sentence for the person."""
@@ -17,7 +25,7 @@ class UnusableFile(UnderGlassError):
     why: str
 
     def __str__(self) -> str:
-        return f"{self.path}: {self.why}"
+        return one_line(f"{self.path}: {self.why}")
 
 
 @dataclass(slots=True)
@@ -31,7 +39,7 @@ class BadEntry(UnderGlassError):
 
     def __str__(self) -> str:
         where = f"{self.path}, line {self.line}"
-        return f"{where}, {self.key}: {self.why}" if self.key else f"{where}: {self.why}"
+        return one_line(f"{where}, {self.key}: {self.why}" if self.key else f"{where}: {self.why}")
 
 
 class Cancelled(UnderGlassError):

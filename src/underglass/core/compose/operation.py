@@ -19,9 +19,9 @@ from underglass.core.language.edits import strip_numbers
 from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Value, read_entries, write
 from underglass.core.units import Unit
 
-_HEAD = re.compile(r"\s*(?:N\d+\s*)?\(([A-Z][A-Z ,]*): ((?:[A-Z0-9]+=\S+ ?)+)\)\s*")
-_MORE = re.compile(r"\s*(?:N\d+\s*)?\( +((?:[A-Z0-9]+=\S+ ?)+)\)\s*")
-_TAIL = re.compile(r"\s*(?:N\d+\s*)?\(([A-Z][A-Z ,]*): END ([0-9A-F]{4})\)\s*")
+_HEAD = re.compile(r"\s*+(?:N\d++\s*+)?+\(([A-Z][A-Z ,]*): ([A-Z0-9]+=[^\s]+(?: [A-Z0-9]+=[^\s]+)* ?)\)\s*+")
+_MORE = re.compile(r"\s*+(?:N\d++\s*+)?+\( ++([A-Z0-9]+=[^\s]+(?: [A-Z0-9]+=[^\s]+)* ?)\)\s*+")
+_TAIL = re.compile(r"\s*+(?:N\d++\s*+)?+\(([A-Z][A-Z ,]*): END ([0-9A-F]{4})\)\s*")
 _LONGEST = 64
 
 

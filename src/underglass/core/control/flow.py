@@ -20,10 +20,13 @@ Lines = Sequence[str]
 Library = Callable[[int], tuple[str, Lines] | None]
 """Looks beside the program for another: its number to (name, lines), or None."""
 
-_LABEL = re.compile(r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?[Nn][ \t]*0*(\d{1,9})", re.ASCII)
-_NAME = re.compile(r"[ \t]*(?:%[ \t]*)?(?:[Oo]|:)[ \t]*0*(\d{1,9})", re.ASCII)
+# Possessive throughout: what a stranger wrote must not make an expression go back over it again and again.
+_LABEL = re.compile(r"[ \t]*+(?:/[ \t]*+[1-9]?+[ \t]*+)?+[Nn][ \t]*+(\d{1,30})", re.ASCII)
+_NAME = re.compile(r"[ \t]*+(?:%[ \t]*+)?+(?:[Oo]|:)[ \t]*+(\d{1,30})", re.ASCII)
 _REMARK = re.compile(r"\([^()]*\)|;.*")
-_END = re.compile(r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?(?:[Nn][ \t]*\d+[ \t]*)?END[ \t]*(\d{1,4})", re.ASCII | re.IGNORECASE)
+_END = re.compile(
+    r"[ \t]*+(?:/[ \t]*+[1-9]?+[ \t]*+)?+(?:N[ \t]*+\d++[ \t]*+)?+END[ \t]*+(\d{1,4})", re.ASCII | re.IGNORECASE
+)
 _LOCALS = 33
 SYSTEM = 1000
 """Variables from here up hold what the control itself knows, on most controls (common practice, no source)."""

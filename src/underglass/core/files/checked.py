@@ -14,7 +14,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any, Literal, overload
 
-from underglass.core.errors import BadEntry, UnusableFile
+from underglass.core.errors import BadEntry
+from underglass.core.reading import TEXT_BYTES, read_regular
+
+_MOST_TABLES = 100_000
+"""Lists in lists cost a thousand times the memory that they take in the file."""
 
 _PIECE = re.compile(
     r"""(?P<long>\"{3}.*?(?:\"{3}|\Z)|'{3}.*?(?:'{3}|\Z))
@@ -296,15 +300,13 @@ class Table:
 
 def read_toml(path: Path) -> Table:
     """The file's top table. Raises ``UnusableFile`` or ``BadEntry``."""
-    try:
-        raw = path.read_bytes()
-    except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
-    return read_toml_bytes(raw, str(path))
+    return read_toml_bytes(read_regular(path, TEXT_BYTES), str(path))
 
 
 def read_toml_bytes(raw: bytes, file: str) -> Table:
     """Bytes of a TOML file as its top table."""
+    if raw.count(b"[") + raw.count(b"{") > _MOST_TABLES:
+        raise BadEntry(file, "", 1, f"this file has more than {_MOST_TABLES:,} tables and lists")
     try:
         text = raw.decode("utf-8-sig").replace("\r\n", "\n")
     except UnicodeDecodeError as error:

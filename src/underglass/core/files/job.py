@@ -30,6 +30,7 @@ from underglass.core.finding import CODES
 from underglass.core.language.source import read_bytes
 from underglass.core.proof.job import Accepted, Job, ProofSettings, RegisterTolerance
 from underglass.core.proof.length_ways import complete, first_called
+from underglass.core.reading import PROGRAM_BYTES, read_regular
 from underglass.core.removal.field import default_cell, too_fine
 from underglass.core.units import MM_PER_INCH, Unit
 
@@ -42,6 +43,9 @@ def offset_name(written: str) -> str:
     """A work offset's name without blanks, as the control has it."""
     return written.replace(" ", "").upper()
 
+
+_MOST_FIXTURES = 400
+"""Each costs a look at every move: a table of clamps, not a warehouse."""
 
 _TARGET_MM = 0.05
 """How far the finished stock may be from the target where the job does not say."""
@@ -81,7 +85,10 @@ class _Reader:
         program = top.need_text("program")
         zero = self._zero(control)
         stocks = self._stock(zero)
-        fixtures = tuple(f for k, t in enumerate(top.tables("fixture"), 1) for f in self._fixture(t, k, zero))
+        entries = top.tables("fixture")
+        if len(entries) > _MOST_FIXTURES:
+            raise top.bad("fixture", f"there are {len(entries)} fixtures; {_MOST_FIXTURES} are the most that are held")
+        fixtures = tuple(f for k, t in enumerate(entries, 1) for f in self._fixture(t, k, zero))
         tools = self._tools()
         self._d_scale = 0.5 if control.d_register == "diameter" else 1.0
         registers, offsets = self._registers(zero, tools)
@@ -113,8 +120,8 @@ class _Reader:
     def _program_lines(self, name: str) -> tuple[str, ...]:
         """The program as it lies beside the job; nothing where it does not."""
         try:
-            return read_bytes((self.folder / name).read_bytes(), name).lines
-        except OSError:
+            return read_bytes(read_regular(self.folder / name, PROGRAM_BYTES), name).lines
+        except UnusableFile:
             return ()
 
     def _at_stop(self, entry: Table) -> AtStop:
@@ -252,9 +259,11 @@ class _Reader:
             raise part.bad("repeat_at", 'this must be a list of work offsets in quotes, as in ["G54", "G55"]')
         if repeat is None and "G54" not in zero:
             names = [next(iter(zero))]
-        for name in names:
+        for k, name in enumerate(names):
             if name not in zero:
                 raise part.bad("repeat_at", f"{name} has no entry in [zero]")
+            if name in names[:k]:
+                raise part.bad("repeat_at", f"{name} stands twice: one part stands at each zero")
         first = self._solid(part, "stock", zero[names[0]])
         offset = part_place(first, zero[names[0]])
         part.done(("material", "repeat_at", "outline"))
@@ -271,10 +280,11 @@ class _Reader:
     def _fixture(self, entry: Table, number: int, zero: dict[str, Frame]) -> tuple[Fixture, ...]:
         name = entry.text("name", f"fixture {number}") or f"fixture {number}"
         frame = zero.get("G54", next(iter(zero.values())))
-        if entry.peek("shape") in FIGURES:
+        shape = entry.peek("shape")
+        if isinstance(shape, str) and shape in FIGURES:
             solids = self._piece(entry, name, frame)
         else:
-            if "shape" in entry and entry.peek("shape") not in ("box", "cylinder", "mesh"):
+            if "shape" in entry and not (isinstance(shape, str) and shape in ("box", "cylinder", "mesh")):
                 entry.choice("shape", ["box", "cylinder", "mesh", *FIGURES])
             solids = (self._solid(entry, name, frame),)
         may_cut = entry.number("may_cut", 0.0, least=0.0) * self.scale
@@ -443,7 +453,7 @@ class _Reader:
             return ProofSettings()
         cell = part.number("cell", None, above=0.0)
         cell_mm = cell * self.scale if cell is not None else None
-        if cell_mm is not None and any(too_fine(s, cell_mm) for s in stocks):
+        if cell_mm is not None and any(too_fine(s, cell_mm * len(stocks) ** -0.5) for s in stocks):
             raise part.bad(
                 "cell", f"{cell:g} is too fine for this stock; the default is {default_cell(stocks[0]) / self.scale:g}"
             )

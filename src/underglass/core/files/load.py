@@ -9,16 +9,12 @@ from underglass.core.files.guess import guess_job, pending_job
 from underglass.core.files.job import read_job
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.job import Job
+from underglass.core.reading import PROGRAM_BYTES, TEXT_BYTES, read_regular
 
 
 def read_program(path: Path) -> Source:
     """A program file's bytes as a source. Raises ``UnusableFile``."""
-    if path.is_dir():
-        raise UnusableFile(str(path), "this is a folder; name the program in it")
-    try:
-        return read_bytes(path.read_bytes(), path.name)
-    except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+    return read_bytes(read_regular(path, PROGRAM_BYTES), path.name)
 
 
 def load(path: Path, *, guess: bool = True) -> tuple[Job, Source, Path]:
@@ -38,7 +34,4 @@ def load(path: Path, *, guess: bool = True) -> tuple[Job, Source, Path]:
 
 def read_text_of(path: Path) -> str:
     """A job file's text, line ends as ``\\n``. Raises ``UnusableFile``."""
-    try:
-        return path.read_bytes().decode("utf-8-sig", "replace").replace("\r\n", "\n")
-    except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+    return read_regular(path, TEXT_BYTES).decode("utf-8-sig", "replace").replace("\r\n", "\n")

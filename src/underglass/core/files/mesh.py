@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import warnings
 import zipfile
 from functools import lru_cache
 from pathlib import Path
@@ -14,9 +15,12 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.mesh import Mesh
 from underglass.core.errors import UnusableFile
+from underglass.core.files.save import write_whole
+from underglass.core.reading import MESH_BYTES, read_regular
 
 WRITTEN = (".stl", ".ply", ".3mf")
-_MOST_TRIANGLES = 20_000_000
+_MOST_TRIANGLES = 2_000_000
+_MOST_UNPACKED = 512_000_000
 
 
 def read_mesh(path: Path, scale: float = 1.0) -> Mesh:
@@ -28,6 +32,8 @@ def read_mesh(path: Path, scale: float = 1.0) -> Mesh:
         state = path.stat()
     except OSError as error:
         raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+    except ValueError:
+        raise UnusableFile(str(path), "this is no name that a file can have") from None
     return _read_mesh(path, scale, state.st_mtime_ns, state.st_size)
 
 
@@ -35,14 +41,14 @@ def read_mesh(path: Path, scale: float = 1.0) -> Mesh:
 def _read_mesh(path: Path, scale: float, _changed: int, _size: int) -> Mesh:
     import trimesh
 
-    try:
-        raw = path.read_bytes()
-    except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+    raw = read_regular(path, MESH_BYTES)
+    _unpacked(path, raw)
     try:
         kind = path.suffix.lower().lstrip(".") or "stl"
-        loaded: Any = trimesh.load(io.BytesIO(raw), file_type=kind, force="mesh", process=False)
-        triangles = np.array(loaded.triangles, dtype=np.float64) * scale
+        with np.errstate(all="ignore"), warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            loaded: Any = trimesh.load(io.BytesIO(raw), file_type=kind, force="mesh", process=False)
+            triangles = np.array(loaded.triangles, dtype=np.float64) * scale
     except Exception:  # whatever a damaged file makes the reader say
         raise UnusableFile(str(path), "this is not a mesh that can be read; STL and PLY can") from None
     if triangles.ndim != 3 or not len(triangles) or not np.isfinite(triangles).all():
@@ -50,6 +56,22 @@ def _read_mesh(path: Path, scale: float, _changed: int, _size: int) -> Mesh:
     if len(triangles) > _MOST_TRIANGLES:
         raise UnusableFile(str(path), f"this mesh has more than {_MOST_TRIANGLES:,} triangles")
     return Mesh(path.name, triangles)
+
+
+def _unpacked(path: Path, raw: bytes) -> None:
+    """An archive is judged by what it unpacks to, before it is unpacked. Raises ``UnusableFile``."""
+    if raw[:4] != b"PK\x03\x04":
+        return
+    try:
+        with zipfile.ZipFile(io.BytesIO(raw)) as package:
+            size = sum(entry.file_size for entry in package.infolist())
+    except (zipfile.BadZipFile, ValueError, OSError):
+        raise UnusableFile(str(path), "this archive is damaged") from None
+    if size > _MOST_UNPACKED:
+        raise UnusableFile(
+            str(path),
+            f"this unpacks to {size / 1e6:.0f} MB; {_MOST_UNPACKED // 1_000_000} MB are the most that is read",
+        )
 
 
 def write_mesh(path: Path, vertices: NDArray[np.float64], faces: NDArray[np.int64], title: str = "stock") -> None:
@@ -64,10 +86,7 @@ def write_mesh(path: Path, vertices: NDArray[np.float64], faces: NDArray[np.int6
     else:
         made = trimesh.Trimesh(vertices, faces, process=False).export(file_type=kind[1:])
         data = made if isinstance(made, bytes) else str(made).encode()
-    try:
-        path.write_bytes(data)
-    except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be written").lower()) from None
+    write_whole(path, data)
 
 
 _TYPES = """<?xml version="1.0" encoding="UTF-8"?>

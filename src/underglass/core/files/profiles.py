@@ -32,8 +32,11 @@ def find(kind: str, name: str, folder: Path, entry: Table, key: str) -> Path:
     if name in shipped(kind):
         return data_folder() / "profiles" / kind / f"{name}.toml"
     path = folder / name
-    if path.is_file():
-        return path
+    try:
+        if path.is_file():
+            return path
+    except (OSError, ValueError):
+        pass  # no name that a file can have
     near = difflib.get_close_matches(name, shipped(kind), 1)
     hint = f"; did you mean {near[0]}?" if near else f"; shipped are {', '.join(shipped(kind))}"
     raise entry.bad(key, f"there is no {kind} profile '{name}' and no such file{hint}")

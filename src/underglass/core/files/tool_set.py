@@ -15,12 +15,13 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from underglass.core.bench.tool import Tool
-from underglass.core.errors import BadEntry, UnusableFile
+from underglass.core.errors import BadEntry
 from underglass.core.files.checked import Table, read_toml_bytes
 from underglass.core.files.job_edit import as_figure
 from underglass.core.files.job_write import tool_lines
 from underglass.core.files.save import write_whole
 from underglass.core.files.tool_entry import read_tool
+from underglass.core.reading import TEXT_BYTES, read_regular
 from underglass.core.units import MM_PER_INCH, Unit
 
 _HEADINGS = (
@@ -34,10 +35,7 @@ _WORDS = ("kind", "hand", "substrate")
 
 def read_tools(path: Path) -> dict[int, Tool]:
     """The tools of a ``.toml`` or ``.csv`` file by number. Raises ``UnusableFile`` or ``BadEntry``."""
-    try:
-        raw = path.read_bytes()
-    except OSError as error:
-        raise UnusableFile(str(path), (error.strerror or "cannot be read").lower()) from None
+    raw = read_regular(path, TEXT_BYTES)
     return _by_number(_from_csv(raw, str(path)) if path.suffix.lower() == ".csv" else _from_toml(raw, str(path)))
 
 
@@ -75,15 +73,22 @@ def _from_csv(raw: bytes, file: str) -> Iterable[tuple[Table, float]]:
         raise BadEntry(file, "", 1, "the first line must name the columns, as number, kind, DC, LF") from None
     if "number" not in heads or "kind" not in heads or "DC" not in heads:
         raise BadEntry(file, "", 1, "the first line must name at least the columns number, kind, DC and LF")
-    out = []
-    for row in rows:
+    out: list[tuple[Table, float]] = []
+    while True:
+        try:
+            row = next(rows)
+        except StopIteration:
+            return out
+        except csv.Error:
+            raise BadEntry(
+                file, "", rows.line_num, "this row cannot be read as cells; a cell may have 100,000 letters"
+            ) from None
         if not any(cell.strip() for cell in row):
             continue
         said = {h: cell.strip() for h, cell in zip(heads, row) if cell.strip()}
         scale = MM_PER_INCH if said.pop("units", "mm") in ("inch", "in") else 1.0
         values = {_KEYS.get(h, h): _value(h, cell, mark == ";") for h, cell in said.items()}
         out.append((Table(values, "", file, {"": rows.line_num}), scale))
-    return out
 
 
 def _value(head: str, cell: str, comma: bool) -> object:
@@ -96,7 +101,8 @@ def _value(head: str, cell: str, comma: bool) -> object:
     if head == "centre_cutting":
         return cell.lower() in ("true", "yes", "1")
     value = _number(cell, comma)
-    return int(value) if head in _WHOLE and isinstance(value, float) and value == int(value) else value
+    whole = head in _WHOLE and isinstance(value, float) and math.isfinite(value) and value == int(value)
+    return int(value) if whole else value
 
 
 def _number(cell: str, comma: bool) -> float | str:

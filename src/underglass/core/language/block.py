@@ -98,19 +98,20 @@ class Block:
 
 _BLANK = " \t\v\f\ufeff\x11\x13\x1a"
 _TOKEN = re.compile(
-    r"""[ \t\v\f\ufeff\x11\x13\x1a]*(?:
-      (?P<word>(?P<letter>[A-Za-z])(?P<number>[+-]?(?:\d+\.?\d*|\.\d+)))(?![ \t]*[\d.])
-    | (?P<remark>\([^()]*\)|;.*)
-    | (?P<spaced>(?P<letter2>[A-Za-z])[ \t]*(?P<number2>[+-]?[ \t]*(?:\d[\d \t]*(?:\.[\d \t]*)?|\.[ \t]*\d[\d \t]*)))
-    | (?P<name>:[ \t]*(?P<number3>\d+))
+    r"""[ \t\v\f\ufeff\x11\x13\x1a]*+(?:
+      (?P<word>(?P<letter>[A-Za-z])(?P<number>[+-]?(?:\d++(?:\.\d*+)?+|\.\d++)))(?![ \t]*+[\d.])
+    | (?P<remark>\([^()]*+\)|;.*)
+    | (?P<spaced>(?P<letter2>[A-Za-z])[ \t]*+(?P<number2>[+-]?+[ \t]*+(?:\d[\d \t]*+(?:\.[\d \t]*+)?+|\.[ \t]*+\d[\d \t]*+)))
+    | (?P<name>:[ \t]*+(?P<number3>\d++))
     | (?P<mark>%)
-    | (?P<skip>/[ \t]*(?P<level>[1-9])?)
+    | (?P<skip>/[ \t]*+(?P<level>[1-9])?+)
     | (?P<end>$)
     )""",
     re.VERBOSE | re.ASCII,
 )
-_BROKEN_WORD = re.compile(r"[A-Za-z][ \t]*[^A-Za-z\s(;%/]*", re.ASCII)
-_STRAY = re.compile(r"[^A-Za-z(;%/ \t]+|.")
+"""Possessive throughout: what a stranger wrote must not make it go back over it again and again."""
+_BROKEN_WORD = re.compile(r"[A-Za-z][ \t]*+[^A-Za-z\s(;%/]*+", re.ASCII)
+_STRAY = re.compile(r"[^A-Za-z(;%/ \t]++|.")
 _LONGEST_NUMBER = 40
 
 
@@ -177,7 +178,7 @@ def read_block(text: str, line: int) -> Block:
         elif kind == "spaced":
             _add_spaced(found, words, problems)
         elif kind == "name":
-            words.append(Word("O", float(found["number3"]), found.start("name"), at, found["name"]))
+            words.append(Word("O", float(found["number3"][:_LONGEST_NUMBER]), found.start("name"), at, found["name"]))
         elif kind == "mark":
             tape_mark = True
         elif kind == "skip":
@@ -209,7 +210,8 @@ def _add_spaced(found: re.Match[str], words: list[Word], problems: list[Problem]
 
 _KEYWORD = re.compile(r"(IF|WHILE|GOTO|END|DO|THEN)(?![A-Z])[ \t]*", re.IGNORECASE | re.ASCII)
 _STARTS_WITH_KEYWORD = re.compile(
-    r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?(?:N[ \t]*\d+[ \t]*)?(?:IF|WHILE|GOTO|END)(?![A-Z])", re.IGNORECASE | re.ASCII
+    r"[ \t]*+(?:/[ \t]*+[1-9]?+[ \t]*+)?+(?:N[ \t]*+\d++[ \t]*+)?+(?:IF|WHILE|GOTO|END)(?![A-Z])",
+    re.IGNORECASE | re.ASCII,
 )
 
 

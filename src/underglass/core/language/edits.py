@@ -91,7 +91,7 @@ def renumber(lines: Lines, start: int = 10, step: int = 10) -> tuple[str, ...]:
             if old is not None:
                 changes.append((old.start, old.end, f"N{numbers[k]}"))
             else:
-                first = re.match(r"[ \t]*(?:/[ \t]*[1-9]?[ \t]*)?", text)
+                first = re.match(r"[ \t]*+(?:/[ \t]*+[1-9]?+[ \t]*+)?+", text)
                 at = first.end() if first else 0
                 changes.append((at, at, f"N{numbers[k]} "))
         for begin, end, new in sorted(changes, reverse=True):
@@ -173,7 +173,7 @@ def in_case(lines: Lines, upper: bool = True) -> tuple[str, ...]:
 def toggle_comments(lines: Lines) -> tuple[str, ...]:
     """Lines that are not all comments become comments; lines that all are become text again. Empty ones stay."""
     full = [text for text in lines if text.strip()]
-    all_comments = bool(full) and all(re.fullmatch(r"[ \t]*(\([^()]*\)|;.*)[ \t]*", text) for text in full)
+    all_comments = bool(full) and all(re.fullmatch(r"[ \t]*+(\([^()]*+\)|;.*)[ \t]*+", text) for text in full)
     out = []
     for text in lines:
         if not text.strip():

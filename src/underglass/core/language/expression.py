@@ -24,6 +24,7 @@ _RANKS: Mapping[str, int] = {
 }  # fmt: skip
 _FUNCTIONS = ("ABS", "ACOS", "ASIN", "ATAN", "COS", "EXP", "FIX", "FUP", "LN", "ROUND", "SIN", "SQRT", "TAN")
 _DEEPEST = 60
+_MOST_OPERATORS = 250
 _LARGEST = 1e12
 _NUMBER = re.compile(r"(?:\d+\.?\d*|\.\d+)", re.ASCII)
 _OPERATOR = re.compile(r"\*\*|[-+*/]|(?:EQ|NE|GT|GE|LT|LE|AND|OR|XOR|MOD)(?![A-Z])", re.ASCII | re.IGNORECASE)
@@ -58,6 +59,7 @@ class _Reader:
         self.text = text
         self.at = at
         self.depth = 0
+        self.operators = 0
 
     def blank(self) -> None:
         while self.at < len(self.text) and self.text[self.at] in " \t":
@@ -136,6 +138,10 @@ class _Reader:
             if not found or _RANKS[found.group().upper()] <= rank:
                 return left
             name = found.group().upper()
+            self.operators += 1
+            if self.operators > _MOST_OPERATORS:
+                start, self.at = self.at, len(self.text)
+                raise self.problem(f"this sum is too long: it may have {_MOST_OPERATORS} operators", start)
             self.at = found.end()
             right = self.sum(_RANKS[name])
             left = Node("operator", name, 0.0, (left, right), left.start, right.end)

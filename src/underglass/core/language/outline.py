@@ -11,10 +11,10 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 _CHANGE = re.compile(r"(?<![A-Z])M0*6(?![0-9.])", re.IGNORECASE)
-_TOOL = re.compile(r"(?<![A-Z#])T\s*0*(\d+)", re.IGNORECASE)
-_PROGRAM = re.compile(r"\s*(?:O\s*0*|:\s*0*)(\d+)", re.IGNORECASE)
+_TOOL = re.compile(r"(?<![A-Z#])T\s*+(\d{1,30})", re.IGNORECASE)
+_PROGRAM = re.compile(r"\s*+(?:O\s*+|:\s*+)(\d{1,30})", re.IGNORECASE)
 _REMARK = re.compile(r"\([^()]*\)|;.*")
-_NUMBER = re.compile(r"\s*/?\s*N\s*0*(\d+)(?![0-9.])", re.IGNORECASE)
+_NUMBER = re.compile(r"\s*+/?+\s*+N\s*+(\d{1,30})(?![0-9.])", re.IGNORECASE)
 
 
 class Section(NamedTuple):

@@ -14,6 +14,9 @@ from dataclasses import dataclass
 from underglass.core.language.stated_tool import figure_mm, size_of
 from underglass.core.units import Unit
 
+_LONGEST = 400
+"""What is read of a line's comments: nobody says a tool or a stock in more letters."""
+
 _COMMENT = re.compile(r"\(([^()]*)\)|;(.*)$")
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+\.?\d*|\.\d+)"
 _UNIT = r"\s*(MM\b|IN(?:CH(?:ES)?)?\b|\"|'')?"
@@ -92,7 +95,7 @@ class Stated:
 
 
 def _comments(text: str) -> str:
-    return " ".join((a or b).strip() for a, b in _COMMENT.findall(text)).upper()
+    return " ".join((a or b).strip() for a, b in _COMMENT.findall(text[:_LONGEST])).upper()[:_LONGEST]
 
 
 def _zero(said: str, line: int) -> StatedZero | None:
@@ -152,7 +155,7 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
         if "(" not in text and ";" not in text and "T" not in text and "t" not in text:
             continue
         said = _comments(text)
-        called = _T_WORD.search(_CODE.sub("", text).upper())
+        called = _T_WORD.search(_CODE.sub("", text[:_LONGEST]).upper())
         if said:
             if stock is None:
                 found = _STOCK.search(said)

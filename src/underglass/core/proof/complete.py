@@ -21,7 +21,7 @@ from underglass.core.proof.said import CYCLE_SAID, G_SAID, M_SAID
 from underglass.core.proof.standing import Standing
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
-_BEGUN = re.compile(r"(?<![A-Za-z#\[])([A-Za-z])\s*(-?\d*\.?\d*)$")
+_BEGUN = re.compile(r"(?<![A-Za-z#\[])([A-Za-z])\s*(-?\d*+\.?\d*+)$")
 _MOTIONS = {
     0: "Moves at rapid",
     10: "Cuts straight at feed",

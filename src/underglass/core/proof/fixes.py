@@ -70,7 +70,7 @@ def _insert(word: str, finding: Finding, lines: Sequence[str]) -> Fix:
     """A block of its own before the finding's, numbered if that one is."""
     number = read_block(lines[finding.line - 1], finding.line).word("N")
     free = int(number.value) - 1 if number is not None else 0
-    taken = re.compile(rf"\s*/?\d?\s*N0*{free}(?!\d)", re.IGNORECASE)
+    taken = re.compile(rf"\s*+/?+\d?+\s*+N0*+{free}(?!\d)", re.IGNORECASE)
     text = f"N{free} {word}" if free > 0 and not any(taken.match(line) for line in lines) else word
     return Fix(f"Insert {word} before this block", finding.line, (), (text,))
 

@@ -15,6 +15,7 @@ from underglass.core.control.interpret import Control
 from underglass.core.control.motions import MotionBuilder, Motions
 from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing, time_motions
+from underglass.core.errors import UnusableFile
 from underglass.core.finding import Finding, Position, Severity
 from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
@@ -27,6 +28,7 @@ from underglass.core.proof.proof import Proof, Segment
 from underglass.core.proof.rules import compensation, contacts, cutting, program, reach, registers, target
 from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
+from underglass.core.reading import PROGRAM_BYTES, read_regular
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import StockHistory, cut
 from underglass.core.removal.toolpath import make_tool_table, real_tools, spare_bored_walls, tip_path
@@ -142,9 +144,9 @@ def _beside(folder: Path) -> Library:
             kept[number] = None
             for name in (f"O{number}.nc", f"O{number:04d}.nc", f"{number}.nc", f"{number:04d}.nc"):
                 try:
-                    kept[number] = (name, read_bytes((folder / name).read_bytes(), name).lines)
+                    kept[number] = (name, read_bytes(read_regular(folder / name, PROGRAM_BYTES), name).lines)
                     break
-                except OSError:
+                except UnusableFile:
                     continue
         return kept[number]
 

@@ -92,7 +92,8 @@ class Field:
 def default_cell(stock: Solid) -> float:
     """A cell that gives about a million of them, rounded down to 1, 2 or 5 times a power of ten, mm."""
     x, y, _ = stock.extent
-    rough = math.sqrt(x * y / _CELLS_BY_DEFAULT)
+    # A hair has one row of cells, however many it has along it.
+    rough = max(math.sqrt(x * y / _CELLS_BY_DEFAULT), max(x, y) / _CELLS_BY_DEFAULT / 4.0)
     if rough <= _LEAST_CELL:
         return _LEAST_CELL
     power = 10.0 ** math.floor(math.log10(rough))
@@ -103,7 +104,7 @@ def default_cell(stock: Solid) -> float:
 def too_fine(stock: Solid, cell: float) -> bool:
     """Whether this cell would need more memory than a plain computer has."""
     x, y, _ = stock.extent
-    return (x / cell) * (y / cell) > _MOST_CELLS
+    return math.ceil(min(x / cell, 1e9)) * math.ceil(min(y / cell, 1e9)) > _MOST_CELLS
 
 
 def make_field(stock: Solid, cell: float) -> Field:
