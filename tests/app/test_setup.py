@@ -528,7 +528,7 @@ def test_a_bare_program_gets_a_job_with_the_first_change(
     assert "Guessed" in page.offer.text() and not window.document.modified
     page.offer.linkActivated.emit("confirm")
     job = window.document.job
-    assert job is not None and not job.guessed and job.unconfirmed == {"T1", "T2"} and window.document.modified
+    assert job is not None and not job.guessed and job.unconfirmed == {"T1", "T2", "machine"} and window.document.modified
     assert window.save()
     made = tmp_path / "bare.job.toml"
     assert read_job(made).bench.stocks[0].size == (90.0, 50.0, 15.0)
@@ -547,6 +547,7 @@ def test_a_setup_that_was_not_saved_is_still_there_after_a_kill(
     with qtbot.waitSignal(setup.filing.keeper.kept, timeout=60_000):
         setup.setup.stock.fields["size_x"].enter("123")
     folder = Path(setup.settings.fileName()).parent
+    setup.filing.keeper.session.end()  # as a kill ends it
     second = MainWindow(QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(second, before_close_func=lambda w: w.document.set_modified(False))
     with qtbot.waitSignal(second.prover.proved, timeout=60_000):

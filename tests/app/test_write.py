@@ -230,6 +230,7 @@ def test_a_kill_loses_nothing_that_was_kept(plain: Plain, qtbot: QtBot, tmp_path
     path = window.document.program_path
     assert path is not None and path.read_bytes() == b"G21\r\nM30\r\n"
     # As after a kill: the same settings, the same file, another window.
+    window.filing.keeper.session.end()  # as a kill ends it
     other = MainWindow(window.settings)
     qtbot.addWidget(other, before_close_func=lambda w: w.document.set_modified(False))
     other.show()
@@ -320,6 +321,7 @@ def test_the_first_page_offers_what_was_not_saved(plain: Plain, qtbot: QtBot) ->
     window.editor.go_to(1)
     with qtbot.waitSignal(window.filing.keeper.kept, timeout=10_000):
         qtbot.keyClicks(window.editor, "(A)")
+    window.filing.keeper.session.end()  # as a kill ends it
     other = MainWindow(window.settings)
     qtbot.addWidget(other, before_close_func=lambda w: w.document.set_modified(False))
     other.show()
@@ -381,6 +383,7 @@ def test_a_program_is_begun_from_nothing_written_and_saved(
 
 def test_what_was_open_before_is_offered_again(plain: Plain, qtbot: QtBot) -> None:
     window = plain(TEXT)
+    window.filing.keeper.session.end()  # as a kill ends it
     other = MainWindow(window.settings)
     qtbot.addWidget(other)
     other.show()
@@ -411,6 +414,7 @@ def test_a_program_that_never_was_saved_survives_a_kill_too(window: MainWindow, 
     window.new_program()
     with qtbot.waitSignal(window.filing.keeper.kept, timeout=10_000):
         qtbot.keyClicks(window.editor, "T1 M6")
+    window.filing.keeper.session.end()  # as a kill ends it
     other = MainWindow(window.settings)
     qtbot.addWidget(other, before_close_func=lambda w: w.document.set_modified(False))
     other.show()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import shutil
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -17,10 +16,11 @@ from underglass.app.parts.notice import Notice
 from underglass.core.compose.shop import ShopTexts, filled, values_for
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.guess import PENDING, guess_job
-from underglass.core.files.job_files import companions, rename_companion
+from underglass.core.files.job_files import companion_names, rename_companion
 from underglass.core.files.load import load, read_text_of
-from underglass.core.files.save import write_whole
+from underglass.core.files.save import clear_stale, is_read_only, write_whole
 from underglass.core.language.source import read_bytes, read_text
+from underglass.core.reading import MESH_BYTES, read_regular
 from underglass.core.reckon.form import CannotBe
 
 _RECENT = 8
@@ -39,6 +39,13 @@ def _in_its_way(path: Path, text: str) -> bytes:
     return (b"\xef\xbb\xbf" if old.startswith(b"\xef\xbb\xbf") else b"") + text.encode("utf-8")
 
 
+def _differs(file: Path, data: bytes) -> bool:
+    try:
+        return read_regular(file, MESH_BYTES) != data
+    except UnderGlassError:
+        return True
+
+
 class Filing(QObject):
     """``before_open`` is called when another document is about to come; ``opened`` when it is there."""
 
@@ -50,10 +57,12 @@ class Filing(QObject):
         self.keeper = Keeper(document, folder, self)
         self.keeper.changed_outside.connect(self._on_changed_outside)
         self.keeper.job_changed_outside.connect(self._on_job_changed_outside)
+        self.keeper.job_gone.connect(self._on_job_gone)
         self.before_open: Callable[[], None] = lambda: None
         self.show_guesses: Callable[[], None] = lambda: None
         self.settings: QSettings | None = None
         self._guessing: Path | None = None
+        self._outside_allowed: set[Path] = set()
         document.proof_changed.connect(self._on_proof_changed)
 
     # -- opening -----------------------------------------------------------------------------------------------------
@@ -69,6 +78,7 @@ class Filing(QObject):
             self._notice.say(str(error))
             return False
         self._notice.say("")
+        clear_stale(path.parent)
         self.before_open()
         self.remember_bookmarks()
         self._document.open(job, source, program, text)
@@ -76,6 +86,11 @@ class Filing(QObject):
         self._remember(path)
         self._recall_bookmarks()
         self._guessing = path if job.guessed else None
+        if text and Path(job.folder).resolve() not in program.resolve().parents:
+            self._notice.say(
+                f"This job's program lies outside the job's own folder: {program.resolve()}. It is asked about before it is saved there.",
+                calm=True,
+            )
         self._offer_kept()
         return True
 
@@ -159,6 +174,7 @@ class Filing(QObject):
         if kept is None and kept_job is None:
             return
         names = [k.program.name for k in (kept, kept_job) if k is not None]
+        keeper = self.keeper
 
         def take() -> None:
             if kept is not None:
@@ -168,11 +184,13 @@ class Filing(QObject):
                     document.change_job(kept_job.data.decode("utf-8", "replace"), "took what was kept")
                 except UnderGlassError as error:
                     self._notice.say(str(error))
+                    return
+            keeper.answered(kept, kept_job)
 
         self._notice.say(
             f"Changes to {' and '.join(names)} that were not saved when Under Glass last ended are still here.",
             calm=True,
-            offers=[("Take them", take), ("Throw them away", self.keeper.forget)],
+            offers=[("Take them", take), ("Throw them away", lambda: keeper.answered(kept, kept_job))],
         )
 
     def ask_open(self) -> None:
@@ -191,17 +209,22 @@ class Filing(QObject):
         path = self._document.program_path
         return self.save_to(path) if path is not None else self.ask_save_as()
 
-    def save_to(self, path: Path) -> bool:
-        """Write the program to this file, and the job to its own. False, with a sentence, where that cannot be done."""
+    def save_to(self, path: Path, *, over: bool = False) -> bool:
+        """Write the program to this file, and the job to its own. False, with a sentence, where that cannot be done.
+
+        ``over``: a file that another program has changed meanwhile, or that is read-only, is written over all the same.
+        """
         document = self._document
         data = document.filed()
         before = document.program_path
         try:
+            if not over and self._asks_first(path):
+                return False
             if path != before or document.buffer.modified or not document.history.modified:
-                write_whole(path, data)
+                write_whole(path, data, over_read_only=over)
             if before is None:
                 self._name_program(path)
-            self._save_job()
+            self._save_job(over=over)
         except UnderGlassError as error:
             self._notice.say(str(error))
             return False
@@ -212,6 +235,42 @@ class Filing(QObject):
             self.keeper.watch(path if not document.job_text else Path(document.job.file) if document.job else path)
             document.modified_changed.emit(document.modified)
         return True
+
+    def _asks_first(self, path: Path) -> bool:
+        """Whether there is something to ask before saving: a file changed by another program, read-only, or elsewhere."""
+        document, keeper = self._document, self.keeper
+        over = ("Save over it", lambda: self.save_to(path, over=True))
+        if path == document.program_path and keeper.changed_since_read() and keeper.on_disk() != document.filed():
+            data = keeper.on_disk() or b""
+            self._notice.say(
+                f"Not saved: {path.name} was changed by another program since it was read here.",
+                offers=[("Take the file's text", lambda: self._take_from_outside(data)), over],
+            )
+            return True
+        job = document.job_path
+        if document.history.modified and job is not None and keeper.job_changed_since_read():
+            self._notice.say(
+                f"Not saved: {job.name} was changed by another program since it was read here.", offers=[over]
+            )
+            return True
+        for file in (path, job if document.history.modified else None):
+            if file is not None and is_read_only(file):
+                self._notice.say(f"Not saved: {file.name} is read-only.", offers=[over])
+                return True
+        if path == document.program_path and document.job is not None and document.job_text:
+            folder = Path(document.job.folder).resolve()
+            if path not in self._outside_allowed and folder not in path.resolve().parents:
+
+                def go() -> None:
+                    self._outside_allowed.add(path)
+                    self.save_to(path)
+
+                self._notice.say(
+                    f"Not saved yet: the job names a program outside its own folder, {path.resolve()}.",
+                    offers=[("Save it there", go)],
+                )
+                return True
+        return False
 
     def _name_program(self, path: Path) -> None:
         """A new program has its name now, and so has its job."""
@@ -228,7 +287,7 @@ class Filing(QObject):
             document.job = replace(job, title=path.name, file=str(path), folder=str(path.parent), program=path.name)
         self._remember(path)
 
-    def _save_job(self) -> None:
+    def _save_job(self, *, over: bool = False) -> None:
         """Changes of the setup go into the job file; a bare program gets one beside it. Raises ``UnusableFile``."""
         document = self._document
         path = document.job_path
@@ -238,14 +297,17 @@ class Filing(QObject):
             document.job_saved()  # undone back to a bare program
             return
         fresh = not path.exists()
-        write_whole(path, _in_its_way(path, document.job_text))
+        write_whole(path, _in_its_way(path, document.job_text), over_read_only=over)
         document.job_saved()
         self.keeper.job_written(path)
         if fresh:
             self._remember(path)
 
-    def save_job_as(self, path: Path) -> bool:
-        """The job and all it names under another name: program, meshes and profiles go with it into another folder."""
+    def save_job_as(self, path: Path, *, over: bool = False) -> bool:
+        """The job and all it names under another name: program, meshes and profiles go with it into another folder.
+
+        ``over``: files of these names that lie there already are replaced.
+        """
         document = self._document
         job = document.job
         if job is None:
@@ -255,13 +317,24 @@ class Filing(QObject):
         program = document.program_path.name if document.program_path is not None else f"{path.name.split('.')[0]}.nc"
         edit = document.job_edit()
         edit.put(program, "program")
+        elsewhere = path.parent.resolve() != Path(job.folder).resolve()
+        new_names = companion_names(edit, taken={program, path.name}) if elsewhere else {}
+        wanted = {path.parent / program: document.filed()}
         try:
-            if path.parent.resolve() != Path(job.folder).resolve():
-                for name in companions(edit):
-                    shutil.copyfile(Path(job.folder) / name, path.parent / Path(name).name)
-                    rename_companion(edit, name)
-            write_whole(path.parent / program, document.filed())
-            write_whole(path, edit.text.encode("utf-8"))
+            for name, new in new_names.items():
+                wanted[path.parent / new] = read_regular(Path(job.folder) / name, MESH_BYTES)
+                rename_companion(edit, name, new)
+            if elsewhere and not over:
+                there = [file.name for file, data in wanted.items() if file.exists() and _differs(file, data)]
+                if there:
+                    self._notice.say(
+                        f"Not saved: {', '.join(there)} {'lies' if len(there) == 1 else 'lie'} in that folder already and would be replaced.",
+                        offers=[("Replace", lambda: self.save_job_as(path, over=True))],
+                    )
+                    return False
+            for file, data in wanted.items():
+                write_whole(file, data, over_read_only=over)
+            write_whole(path, edit.text.encode("utf-8"), over_read_only=over)
         except (UnderGlassError, OSError) as error:
             said = str(error) if isinstance(error, UnderGlassError) else f"{path}: not saved: {error.strerror}"
             self._notice.say(said)
@@ -347,6 +420,26 @@ class Filing(QObject):
         document.set_text(source.text.replace("\r\n", "\n").replace("\r", "\n") if source.is_text else "")
         document.saved(data, path)
 
+    def _on_job_gone(self) -> None:
+        path = self._document.job_path
+        if path is not None:
+            self._notice.say(
+                f"{path.name} is no longer where it was. The setup that is open here can be saved again.",
+                offers=[("Save it again", self._save_job_again)],
+            )
+
+    def _save_job_again(self) -> None:
+        document, path = self._document, self._document.job_path
+        if path is None:
+            return
+        try:
+            write_whole(path, document.job_text.encode("utf-8"))
+        except UnderGlassError as error:
+            self._notice.say(str(error))
+            return
+        document.job_saved()
+        self.keeper.job_written(path)
+
     def _on_job_changed_outside(self, text: str) -> None:
         """The job file was changed by another program: taken at once, as a step that can be undone, or asked about."""
         document = self._document
@@ -354,17 +447,19 @@ class Filing(QObject):
         if path is None or text == document.job_text:
             return
 
-        def take() -> None:
+        def take() -> bool:
             try:
                 document.change_job(text, "took the file's setup")
             except UnderGlassError as error:
-                self._notice.say(str(error))
-                return
+                self._notice.say(f"{path.name} was changed by another program and cannot be used as it is now: {error}")
+                return False
             document.job_saved()
+            self.keeper.job_read = text
+            return True
 
         if not document.history.modified:
-            take()
-            self._notice.say(f"{path.name} was changed by another program; its new setup is open now.", calm=True)
+            if take():
+                self._notice.say(f"{path.name} was changed by another program; its new setup is open now.", calm=True)
             return
         self._notice.say(
             f"{path.name} was changed by another program, and here, too.",

@@ -10,11 +10,13 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 from underglass.app.document import Document
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.load import read_text_of
-from underglass.core.files.recovery import Kept, keep, kept_for, let_go
+from underglass.core.files.recovery import Kept, Session, drop, keep, kept_for, let_go
+from underglass.core.reading import PROGRAM_BYTES, read_regular
 
 NEW_NAME = "new-program.nc"
 _KEEP_AFTER_MS = 1500
 _LOOK_AFTER_MS = 150
+_GONE = "\0"
 
 
 class Keeper(QObject):
@@ -22,12 +24,15 @@ class Keeper(QObject):
 
     changed_outside = Signal(object)
     job_changed_outside = Signal(str)
+    job_gone = Signal()
     kept = Signal()
 
     def __init__(self, document: Document, folder: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._document = document
         self.folder = folder
+        self.session = Session(folder)
+        self.destroyed.connect(self.session.end)
         self.opened: Path | None = None
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._on_file_changed)
@@ -47,6 +52,8 @@ class Keeper(QObject):
         document.text_changed.connect(self._on_text_changed)
         document.setup_changed.connect(self._on_text_changed)
         self._job_told = ""
+        self.job_read = ""
+        """The job file's text as it was read or written last by this window."""
 
     @property
     def place(self) -> Path:
@@ -93,7 +100,7 @@ class Keeper(QObject):
 
     def _write(self, path: Path, opened: Path, data: bytes) -> None:
         try:
-            keep(self.folder, path, opened, data)
+            keep(self.folder, path, opened, data, self.session.name)
         except UnderGlassError:
             return
         self._kept_for = path
@@ -104,9 +111,16 @@ class Keeper(QObject):
         self._keep_soon.stop()
         self._forgotten += 1
         with self._lock:
-            let_go(self.folder, self.place)
+            let_go(self.folder, self.place, self.session.name)
             if self._document.job_path is not None:
-                let_go(self.folder, self._document.job_path)
+                let_go(self.folder, self._document.job_path, self.session.name)
+
+    def answered(self, *left: Kept | None) -> None:
+        """What an ended session left was taken or refused; what was taken is first kept as this session's own."""
+        self.keep_now()
+        for kept in left:
+            if kept is not None:
+                drop(kept.file)
 
     def kept_job(self) -> Kept | None:
         """What was kept of the open job's setup."""
@@ -119,6 +133,29 @@ class Keeper(QObject):
 
     # -- changes from outside ----------------------------------------------------------------------------------------
 
+    def on_disk(self) -> bytes | None:
+        """The program's file as it is now; None where there is none."""
+        path = self._document.program_path
+        try:
+            return read_regular(path, PROGRAM_BYTES) if path is not None else None
+        except UnderGlassError:
+            return None
+
+    def changed_since_read(self) -> bool:
+        """Whether the program's file holds something else than what this window read or wrote last."""
+        data = self.on_disk()
+        return data is not None and bool(self._document.source.raw or data) and data != self._document.source.raw
+
+    def job_changed_since_read(self) -> bool:
+        """The same of the job's file."""
+        path = self._document.job_path
+        if path is None or not self.job_read or not path.is_file():
+            return False
+        try:
+            return read_text_of(path) != self.job_read
+        except UnderGlassError:
+            return False
+
     def watch(self, opened: Path) -> None:
         """Look after the program that was just opened; ``opened`` is what the person named, job or program."""
         self.opened = opened
@@ -130,14 +167,14 @@ class Keeper(QObject):
         self._kept_for = None
         if path is not None:
             self._watcher.addPaths([str(path), str(path.parent)])
-        self._job_told = self._document.job_text
+        self._job_told = self.job_read = self._document.job_text
         job = self._document.job_path
         if job is not None and job.exists():
             self._watcher.addPaths([str(job), str(job.parent)])
 
     def job_written(self, path: Path) -> None:
         """The job file was written by the window itself."""
-        self._job_told = self._document.job_text
+        self._job_told = self.job_read = self._document.job_text
         if str(path) not in self._watcher.files():
             self._watcher.addPath(str(path))
 
@@ -148,6 +185,9 @@ class Keeper(QObject):
         try:
             text = read_text_of(path)
         except UnderGlassError:
+            if not path.exists() and self._job_told != _GONE and self.job_read:
+                self._job_told = _GONE
+                self.job_gone.emit()
             return
         if str(path) not in self._watcher.files():
             self._watcher.addPath(str(path))
@@ -164,10 +204,7 @@ class Keeper(QObject):
         path = self._document.program_path
         if path is None:
             return
-        try:
-            data: bytes | None = path.read_bytes()
-        except OSError:
-            data = None
+        data = self.on_disk()
         if data is not None and str(path) not in self._watcher.files():
             self._watcher.addPath(str(path))  # replaced by another file of its name
         now = data if data is not None else b""

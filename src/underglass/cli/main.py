@@ -29,6 +29,7 @@ from underglass.core.files.report import (
     summary_as_text,
 )
 from underglass.core.files.sarif import as_sarif
+from underglass.core.files.save import write_whole
 from underglass.core.finding import Severity, worst
 from underglass.core.proof import measure as measuring
 from underglass.core.proof.measure import Surface, heights, part_mesh
@@ -237,12 +238,15 @@ def warm() -> None:
 
 def _put(text: str, out: Path | None) -> None:
     if out is None:
-        click.echo(text, nl=False)
+        try:
+            click.echo(text, nl=False)
+            sys.stdout.flush()
+        except BrokenPipeError:
+            raise
+        except OSError as error:
+            raise Failure(f"the report cannot be written: {(error.strerror or 'no room').lower()}") from None
         return
-    try:
-        out.write_text(text, encoding="utf-8")
-    except OSError as error:
-        raise Failure(f"{out}: {(error.strerror or 'cannot be written').lower()}") from None
+    write_whole(out, text.encode("utf-8", "surrogateescape"))
 
 
 def main(arguments: Sequence[str] | None = None) -> None:

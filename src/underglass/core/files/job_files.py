@@ -29,8 +29,20 @@ def companions(edit: JobEdit) -> list[str]:
     return list(dict.fromkeys(out))
 
 
-def rename_companion(edit: JobEdit, name: str) -> None:
-    """The file lies beside the job now, under its own name."""
+def companion_names(edit: JobEdit, taken: set[str]) -> dict[str, str]:
+    """What each companion is called where all of them lie beside the job: two of one name, from two folders, stay two."""
+    used, out = set(taken), {}
+    for name in companions(edit):
+        new, k = Path(name).name, 2
+        while new in used:
+            new, k = f"{Path(name).stem}-{k}{Path(name).suffix}", k + 1
+        used.add(new)
+        out[name] = new
+    return out
+
+
+def rename_companion(edit: JobEdit, name: str, new: str = "") -> None:
+    """The file lies beside the job now, under its own name or a new one."""
     for path in _named(edit):
         if edit.get(*path) == name:
-            edit.put(Path(name).name, *path)
+            edit.put(new or Path(name).name, *path)
