@@ -1,6 +1,7 @@
 # make demo   open the window with the demo job (without a display: a picture of it, in out/)
 # make test   everything that is checked, as CI runs it
-.PHONY: demo test setup lint bench shots lock clean
+# make quick  lint and the core's tests, under a minute; make deep: long random runs
+.PHONY: demo test deep quick setup lint bench shots lock clean
 
 VENV := .venv
 PY := $(VENV)/bin/python
@@ -11,6 +12,15 @@ demo: $(READY)
 
 test: $(READY) lint
 	@scripts/with-display $(PY) -m pytest -n auto --dist loadscope $(ARGS)
+
+# Random runs that are too long for every change: thousands of programs against the judge, every golden program, mutants.
+deep: $(READY)
+	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/core/proof/test_restart.py tests/core/proof/test_any_program.py $(ARGS)
+	@$(PY) -m tests.deep.mutants 60
+
+# Under a minute: lint, types, and the core's tests that are touched most.
+quick: $(READY) lint
+	@$(PY) -m pytest -n auto tests/core/control tests/core/language tests/deep $(ARGS)
 
 lint: $(READY)
 	$(VENV)/bin/ruff check src tests benchmarks

@@ -528,7 +528,9 @@ def test_a_bare_program_gets_a_job_with_the_first_change(
     assert "Guessed" in page.offer.text() and not window.document.modified
     page.offer.linkActivated.emit("confirm")
     job = window.document.job
-    assert job is not None and not job.guessed and job.unconfirmed == {"T1", "T2", "machine"} and window.document.modified
+    assert (
+        job is not None and not job.guessed and job.unconfirmed == {"T1", "T2", "machine"} and window.document.modified
+    )
     assert window.save()
     made = tmp_path / "bare.job.toml"
     assert read_job(made).bench.stocks[0].size == (90.0, 50.0, 15.0)

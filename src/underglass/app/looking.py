@@ -13,8 +13,9 @@ from underglass.app.glass.saving import KINDS, Animation, save_picture, save_sto
 from underglass.app.prove.findings_list import PICTURE
 from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST, SPEEDS
 from underglass.core.errors import BadEntry, UnderGlassError
+from underglass.core.files.own_profile import add_machine_word
 from underglass.core.finding import Finding
-from underglass.core.proof.fixes import Fix, RegisterFix
+from underglass.core.proof.fixes import Fix, RegisterFix, WordFix
 from underglass.core.proof.halts import HALTS
 from underglass.core.proof.lens import place_of
 from underglass.core.proof.operations import Operation
@@ -97,13 +98,31 @@ class Looking(QObject):
             self._places[_key(finding)] = picture
             w.findings.show_chosen()
 
-    def make_fix(self, fix: Fix | RegisterFix) -> None:
-        """The change that a finding offers, in the text or in the control."""
+    def make_fix(self, fix: Fix | RegisterFix | WordFix) -> None:
+        """The change that a finding offers, in the text, in the control, or in a profile of one's own."""
         w = self._window
+        if isinstance(fix, WordFix):
+            self._know_word(fix)
+            return
         if isinstance(fix, RegisterFix):
             w.document.set_register(fix)
         else:
             w.editor.make_fix(fix)
+
+    def _know_word(self, fix: WordFix) -> None:
+        """A copy of the control's profile beside the job knows one word more; the job names it."""
+        document = self._window.document
+        if document.job is None:
+            return
+        control = str(document.job_data.get("control", "word-address-mill"))
+        try:
+            name = add_machine_word(control, Path(document.job.folder), fix.word)
+            edit = document.job_edit()
+            # The same file with other contents is named anew, so that the job is read again.
+            edit.put(f"./{name}" if control == name else name, "control")
+            document.change_job(edit.text, f"let {name} know {fix.word}")
+        except UnderGlassError as error:
+            self._window.say_trouble(str(error))
 
     def _show_switches(self) -> None:
         job = self._window.document.job

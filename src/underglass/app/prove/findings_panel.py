@@ -25,7 +25,7 @@ from underglass.app.prove.findings_list import FINDING, GROUPS, ORDERS, Choice, 
 from underglass.app.style.palette import Palette
 from underglass.core.errors import UnderGlassError
 from underglass.core.finding import FIRST_APPROACH, Finding, Severity
-from underglass.core.proof.fixes import Fix, RegisterFix, fix_for, register_fix_for
+from underglass.core.proof.fixes import Fix, RegisterFix, WordFix, fix_for, register_fix_for, word_fix_for
 
 _FEW = 3
 """So many findings need no filter."""
@@ -63,7 +63,7 @@ class FindingsPanel(QWidget):
         self._empty.setAlignment(Qt.AlignmentFlag.AlignTop)
         self._head = PanelHead("Findings")
         self.choice = Choice()
-        self.fix: Fix | RegisterFix | None = None
+        self.fix: Fix | RegisterFix | WordFix | None = None
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -180,7 +180,8 @@ class FindingsPanel(QWidget):
         finding, proof = self._document.finding, self._document.proof
         self.fix = None
         if finding is not None and proof is not None and self._document.proof_is_current:
-            self.fix = fix_for(finding, proof.source.lines) or register_fix_for(finding, proof.job)
+            lines = proof.source.lines
+            self.fix = fix_for(finding, lines) or register_fix_for(finding, proof.job) or word_fix_for(finding, lines)
         guess = str(finding.evidence.get("guess") or "") if finding is not None else ""
         self.make.setVisible(self.fix is not None or bool(guess))
         self.make.setToolTip(

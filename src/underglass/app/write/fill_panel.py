@@ -15,7 +15,7 @@ from underglass.app.style.palette import Palette
 from underglass.core.bench.tool import Tool
 from underglass.core.compose.all import OPERATIONS
 from underglass.core.compose.operation import Found, Operation, find_at
-from underglass.core.compose.shop import ShopTexts, filled, values_for
+from underglass.core.compose.shop import ShopTexts, filled, program_number, values_for
 from underglass.core.proof.complete import advised
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe, plain
@@ -296,6 +296,7 @@ class FillPanel(QWidget):
                     unit, tool=number, tool_name=tool.name if tool is not None and tool.number == number else "",
                     speed=entered["s"], safe=float(safe) if isinstance(safe, float) else 25.0,
                     title=self._document.job.title if self._document.job else "", blocks=blocks[3:],
+                    program=program_number(self._document.lines, self._document.source.name),
                 )  # fmt: skip
                 blocks = (*filled(self.shop.tool_start, values), *blocks, *filled(self.shop.tool_end, values))
         except CannotBe as problem:

@@ -12,7 +12,7 @@ from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
-from underglass.core.compose.shop import KNOWN, NAMES, ShopTexts, filled, values_for
+from underglass.core.compose.shop import KNOWN, NAMES, ShopTexts, filled, program_number, values_for
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.shop import read_shop, write_shop
 from underglass.core.proof.standing import Standing
@@ -133,6 +133,7 @@ class TextsPanel(QWidget):
         values = values_for(
             unit, tool=number, tool_name=tool.name if tool else "", speed=speed, safe=1.0 if unit == "inch" else 25.0,
             title=job.title if job else "", blocks=below,
+            program=program_number(self._document.lines, self._document.source.name),
         )  # fmt: skip
         return filled(self.edit.toPlainText(), values)
 

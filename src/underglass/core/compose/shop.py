@@ -58,6 +58,16 @@ def first_place(blocks: Sequence[str]) -> tuple[str, str]:
     return x or "0.", y or "0."
 
 
+def program_number(lines: Sequence[str], name: str = "") -> int:
+    """The number a program has or can be given: its own O number, else the figures of its file's name, else 1."""
+    for text in lines[:20]:
+        word = read_block(text, 1).word("O")
+        if word is not None and 0 < word.value < 100_000:
+            return int(word.value)
+    figures = re.search(r"(\d{1,5})(?=\D*$)", name.split(".")[0])
+    return int(figures[1]) if figures is not None and int(figures[1]) else 1
+
+
 def values_for(
     unit: Unit, *, tool: int = 1, tool_name: str = "", speed: str = "", safe: float = 25.0, title: str = "",
     program: int = 1, blocks: Sequence[str] = (),

@@ -264,6 +264,25 @@ def register_fix_for(finding: Finding, job: Job) -> RegisterFix | None:
     return None
 
 
+@dataclass(frozen=True, slots=True)
+class WordFix:
+    """A word that this control knows and that moves nothing: to be written into a profile of one's own, as ``word``."""
+
+    title: str
+    word: str
+
+
+def word_fix_for(finding: Finding, lines: Sequence[str]) -> WordFix | None:
+    """For a G- or M-word that the profile lacks: that it moves nothing, as many of a machine's own words do."""
+    if finding.code != "word-unknown" or not 1 <= finding.line <= len(lines):
+        return None
+    _block, word = _word_at(finding, lines)
+    if word is None or word.letter not in "GM" or word.value < 0.0 or round(word.value * 10) != word.value * 10:
+        return None
+    name = f"{word.letter}{word.value:g}"
+    return WordFix(f"{name} is known here, and it moves nothing", name)
+
+
 def with_register(job: Job, fix: RegisterFix) -> Job:
     """The job with the register set."""
     registers = job.registers
