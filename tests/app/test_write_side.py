@@ -257,7 +257,8 @@ def test_places_picked_from_a_drawing_go_into_the_text(writing: MainWindow, draw
     writing.go_to_page("print")
     panel = writing.side.print
     assert panel.view.isVisible() and not writing.glass.isVisible()
-    assert panel.load_file(drawing)
+    with qtbot.waitSignal(panel.loaded, timeout=20_000):
+        assert panel.load_file(drawing)
     panel.grid_on.setChecked(False)
     click(writing, qtbot, 10, 10)
     click(writing, qtbot, 30, 25)
@@ -280,7 +281,8 @@ def test_places_picked_from_a_drawing_go_into_the_text(writing: MainWindow, draw
 def test_a_double_click_writes_the_whole_contour(writing: MainWindow, drawing: Path, qtbot: QtBot) -> None:
     writing.go_to_page("print")
     panel = writing.side.print
-    panel.load_file(drawing)
+    with qtbot.waitSignal(panel.loaded, timeout=20_000):
+        panel.load_file(drawing)
     click(writing, qtbot, 38, 10, twice=True)
     assert [t for t in writing.document.lines[4:] if t][:2] == ["G1 X10. Y10.", "G1 X60. Y10."]
     assert "G3 X50. Y50. I-10. J0." in writing.document.lines
@@ -316,7 +318,9 @@ def test_a_grid_point_is_caught_and_a_bad_drawing_says_so(writing: MainWindow, t
     panel.fields["grid"].setText("0")
     assert "more than nought" in panel.said.text()
     (tmp_path / "x.dxf").write_text("no")
-    assert not panel.load_file(tmp_path / "x.dxf") and "no DXF drawing" in writing.trouble
+    with qtbot.waitSignal(panel.trouble, timeout=20_000):
+        assert panel.load_file(tmp_path / "x.dxf")
+    assert "no DXF drawing" in writing.trouble
 
 
 def test_places_are_picked_by_the_keyboard_alone(writing: MainWindow, qtbot: QtBot) -> None:

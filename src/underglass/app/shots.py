@@ -75,7 +75,10 @@ def _on_the_print(window: MainWindow) -> None:
     window.go_to_page("print")
     path = window.document.program_path
     assert path is not None
+    loop = QEventLoop()
+    window.side.print.loaded.connect(loop.quit)
     window.side.print.load_file(path.parent / "vent-bracket.dxf")
+    loop.exec()
     view = window.side.print.view
     for x, y in ((12.0, 12.0), (12.0, 68.0), (108.0, 68.0)):
         view.picked.emit(x, y, "centre")

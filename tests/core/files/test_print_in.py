@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import ezdxf
 import pytest
@@ -11,7 +13,7 @@ import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from underglass.core.errors import UnusableFile
+from underglass.core.errors import Cancelled, UnusableFile
 from underglass.core.files.print_in import Arc, Line, Print, chain, crossings, distance, placed, read_dxf, spots
 
 numbers = st.floats(-50, 50)
@@ -115,3 +117,60 @@ def test_distances() -> None:
     assert distance(Arc(0, 0, 5, 0, 90), 7, 0) == pytest.approx(2) and distance(
         Arc(0, 0, 5, 0, 90), -5, 0
     ) == pytest.approx(math.hypot(5, 5))
+
+
+def hostile(tmp_path: Path, make: Callable[[Any], None]) -> Path:
+    drawing = ezdxf.new()
+    drawing.header["$INSUNITS"] = 4
+    make(drawing)
+    path = tmp_path / "hostile.dxf"
+    drawing.saveas(path)
+    return path
+
+
+def test_an_array_of_a_block_is_drawn_whole(tmp_path: Path) -> None:
+    def make(drawing: Any) -> None:
+        drawing.blocks.new("HOLE").add_circle((0, 0), 2)
+        drawing.modelspace().add_blockref(
+            "HOLE", (0, 0), dxfattribs={"row_count": 3, "column_count": 4, "row_spacing": 10, "column_spacing": 10}
+        )
+
+    found = read_dxf(hostile(tmp_path, make))
+    assert len(found.pieces) == 12 and found.left_out == 0
+    assert {(p.cx, p.cy) for p in found.pieces if isinstance(p, Arc)} == {
+        (10.0 * c, 10.0 * r) for c in range(4) for r in range(3)
+    }
+
+
+def test_a_fan_of_inserts_and_a_block_in_itself_have_an_end(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("underglass.core.files.print_in._MOST_ENTITIES", 5000)
+
+    def fan(drawing: Any) -> None:
+        last = drawing.blocks.new("B0")
+        last.add_line((0, 0), (1, 0))
+        for k in range(1, 8):
+            block = drawing.blocks.new(f"B{k}")
+            for n in range(14):
+                block.add_blockref(f"B{k - 1}", (n, 0))
+        drawing.modelspace().add_blockref("B7", (0, 0))
+
+    with pytest.raises(UnusableFile, match="more than"):
+        read_dxf(hostile(tmp_path, fan))
+
+
+def test_places_that_are_no_numbers_and_endless_curves_are_left_out(tmp_path: Path) -> None:
+    def make(drawing: Any) -> None:
+        space = drawing.modelspace()
+        space.add_line((0, 0), (10, 0))
+        space.add_line((0, 0), (float("nan"), 1))
+        space.add_line((0, 0), (1e300, 1))
+        space.add_ellipse((0, 0), (1e9, 0), 0.5)
+
+    found = read_dxf(hostile(tmp_path, make))
+    assert len(found.pieces) == 1 and found.left_out == 3
+
+
+def test_a_drawing_can_be_let_go_while_it_is_read(tmp_path: Path) -> None:
+    path = hostile(tmp_path, lambda drawing: drawing.modelspace().add_line((0, 0), (1, 0)))
+    with pytest.raises(Cancelled):
+        read_dxf(path, lambda: True)

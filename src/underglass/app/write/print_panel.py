@@ -19,12 +19,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from underglass.app.background import Background
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.app.write.print_view import Lie, PrintView
-from underglass.core.errors import UnderGlassError
 from underglass.core.files.print_in import Arc, Line, Piece, Print, placed, read_dxf
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.figure import BadFigure, read_figure
@@ -64,6 +64,7 @@ class PrintPanel(QWidget):
 
     write_asked = Signal(object)
     trouble = Signal(str)
+    loaded = Signal()
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -71,6 +72,9 @@ class PrintPanel(QWidget):
         self._palette = palette
         self._standing: Standing | None = None
         self._raw: Print | None = None
+        self._reading = Background("print", self)
+        self._reading.done.connect(self._on_read)
+        self._reading.failed.connect(self._on_unread)
         self._pixels: list[tuple[float, float]] = []
         self.view = PrintView(document, palette)
         self.view.picked.connect(self._on_picked)
@@ -220,15 +224,12 @@ class PrintPanel(QWidget):
     def load_file(self, path: Path) -> bool:
         """A DXF drawing, or a picture. False, with a sentence, where it cannot be used."""
         if path.suffix.lower() == ".dxf":
-            try:
-                self._raw = read_dxf(path)
-            except UnderGlassError as problem:
-                self.trouble.emit(str(problem))
-                return False
-            self.view.set_picture(None)
-            said = path.name + ("" if self._raw.unit_said else ": no unit said, taken as mm")
-            said += f"; {self._raw.left_out} texts and the like are not shown" if self._raw.left_out else ""
+            self.name.setText(f"reading {path.name}\u2026")
+            self.name.show()
+            self._reading.ask(lambda cancelled: (path, read_dxf(path, cancelled)))
+            return True
         else:
+            self._reading.cancel()
             picture = QPixmap(str(path))
             if picture.isNull():
                 self.trouble.emit(f"{path}: this is no picture that can be read")
@@ -236,11 +237,29 @@ class PrintPanel(QWidget):
             self._raw = None
             self.view.set_picture(picture)
             said = f"{path.name}: two places known on the part lay it down"
+        self._show_loaded(said)
+        return True
+
+    def _on_read(self, answer: object) -> None:
+        """A drawing was read beside the window."""
+        assert isinstance(answer, tuple)
+        path, self._raw = answer
+        self.view.set_picture(None)
+        said = path.name + ("" if self._raw.unit_said else ": no unit said, taken as mm")
+        said += f"; {self._raw.left_out} texts and the like are not shown" if self._raw.left_out else ""
+        self._show_loaded(said)
+        self.loaded.emit()
+
+    def _on_unread(self, why: str) -> None:
+        self.name.setText("")
+        self._show_kind()
+        self.trouble.emit(why)
+
+    def _show_loaded(self, said: str) -> None:
         self.name.setText(said)
         self._lay_print()
         self.view.fit()
         self._show_kind()
-        return True
 
     def take_away(self) -> None:
         """No drawing and no picture; the grid stays."""

@@ -6,9 +6,9 @@ Curves other than lines, arcs and circles come as chords no farther than a hundr
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import islice, pairwise
 from pathlib import Path
 from typing import Literal, NamedTuple
 
@@ -18,7 +18,8 @@ from ezdxf.entities.dxfgfx import DXFGraphic
 from ezdxf.lldxf.const import DXFError
 from ezdxf.path import make_path
 
-from underglass.core.errors import UnusableFile
+from underglass.core.errors import Cancelled, UnusableFile
+from underglass.core.reading import DRAWING_BYTES, read_regular
 from underglass.core.units import MM_PER_INCH
 
 _TO_MM = {
@@ -35,6 +36,11 @@ _TO_MM = {
 
 _CHORD_MM = 0.01
 _MOST = 200_000
+_MOST_ENTITIES = 200_000
+"""Entities that are looked at, those of blocks in blocks with them: a drawing may ask for a hundred million."""
+_MOST_CHORDS = 5_000
+"""Chords of one curve."""
+_FARTHEST_MM = 1e7
 
 
 class Line(NamedTuple):
@@ -95,8 +101,12 @@ class Print:
         return Print(tuple(out), self.unit_said, self.left_out)
 
 
-def read_dxf(path: Path) -> Print:
-    """A DXF file as a print. Raises ``UnusableFile``."""
+def read_dxf(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Print:
+    """A DXF file as a print. Raises ``UnusableFile``, and ``Cancelled`` when told to stop.
+
+    What has no place, is no line, or comes after more entities and chords than a print has, is left out and counted.
+    """
+    read_regular(path, DRAWING_BYTES)
     try:
         document = filemanagement.readfile(path)
     except OSError as error:
@@ -110,14 +120,18 @@ def read_dxf(path: Path) -> Print:
     scale = _TO_MM.get(unit, 1.0)
     pieces: list[Piece] = []
     left_out = 0
-    for entity in _flat(document):
+    for count, entity in enumerate(_flat(document)):
+        if count % 500 == 0 and cancelled():
+            raise Cancelled
+        if count >= _MOST_ENTITIES or len(pieces) > _MOST:
+            raise UnusableFile(str(path), f"more than {min(_MOST, _MOST_ENTITIES):,} lines: this is more than a print")
         found = _pieces(entity, scale)
         if found is None:
             left_out += 1
-        else:
-            pieces.extend(found)
-        if len(pieces) > _MOST:
-            raise UnusableFile(str(path), f"more than {_MOST} lines: this is more than a print")
+            continue
+        good = [piece for piece in found if all(math.isfinite(v) and abs(v) < _FARTHEST_MM for v in piece)]
+        left_out += len(found) > len(good)
+        pieces.extend(good)
     return Print(tuple(pieces), unit in _TO_MM, left_out)
 
 
@@ -126,10 +140,13 @@ def _flat(document: Drawing) -> Iterator[DXFGraphic]:
 
     def apart(entities: Iterable[DXFGraphic], depth: int) -> Iterator[DXFGraphic]:
         for entity in entities:
-            if entity.dxftype() == "INSERT" and depth < 8:
-                yield from apart(entity.virtual_entities(), depth + 1)  # type: ignore[attr-defined]
-            else:
+            if entity.dxftype() != "INSERT" or depth >= 8:
                 yield entity
+                continue
+            # An insert may be an array of rows and columns.
+            for one in entity.multi_insert() if entity.mcount > 1 else (entity,):  # type: ignore[attr-defined]
+                yield one
+                yield from apart(one.virtual_entities(), depth + 1)  # type: ignore[union-attr]
 
     yield from apart(document.modelspace(), 0)
 
@@ -137,6 +154,8 @@ def _flat(document: Drawing) -> Iterator[DXFGraphic]:
 def _pieces(entity: DXFGraphic, scale: float) -> list[Piece] | None:
     """The entity's lines and arcs; None for text, hatches and the like."""
     kind = entity.dxftype()
+    if kind == "INSERT":
+        return []
     try:
         if kind == "LINE":
             a, b = entity.dxf.start, entity.dxf.end
@@ -155,7 +174,9 @@ def _pieces(entity: DXFGraphic, scale: float) -> list[Piece] | None:
                 out += _pieces(part, scale) or []
             return out
         if kind in ("SPLINE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "CIRCLE", "ARC", "HELIX"):
-            places = list(make_path(entity).flattening(_CHORD_MM / scale))
+            places = list(islice(make_path(entity).flattening(_CHORD_MM / scale), _MOST_CHORDS + 1))
+            if len(places) > _MOST_CHORDS:
+                return None
             return [Line(a.x * scale, a.y * scale, b.x * scale, b.y * scale) for a, b in pairwise(places)]
     except (DXFError, ValueError, TypeError, AttributeError, ZeroDivisionError):
         return None
