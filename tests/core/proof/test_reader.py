@@ -22,7 +22,7 @@ def said(proof: Proof, line: int) -> str:
     [
         ("X-20. Y-20.", 5, "the tool is already there"),
         ("G41 D1", 5, "compensation takes effect with the next move in the plane"),
-        ("G40", 5, "the next move goes from beside the contour"),
+        ("G40", 5, "the tool stays beside the path"),
         ("G10 L2 P2 X5.", 5, "the figures in this block are data"),
         ("G92 X0 Y0", 5, "the figures in this block are data"),
         ("GOTO 9\nX5.\nN9 M0", 6, "never comes to this block"),

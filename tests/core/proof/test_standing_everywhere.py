@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -10,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import START, write_job
+from underglass.core.control.flow import Limits
 from underglass.core.files.demo import copy_demo
 from underglass.core.files.load import load
 from underglass.core.language.source import read_text
@@ -53,6 +55,7 @@ def test_any_program_has_something_in_force_at_each_line_it_comes_to(tmp_path_fa
     folder = Path(tmp_path_factory.mktemp("any"))
     text = START + "\n".join(lines) + "\nM30\n"
     job, _source, _program = load(write_job(folder, text))
+    job = replace(job, control=replace(job.control, limits=Limits(jumps=2000, work=2000, pecks=200)))
     proof = prove(job, read_text(text, "plain.nc"))
     for line in range(1, len(proof.source.lines) + 1):
         found = standing(proof, line)

@@ -25,7 +25,7 @@ def opening(w: Writer, e: Entries) -> None:
     top = e.number("top")
     need(e.number("safe") > top, "the safe height is not above the stock's top", "safe")
     need(e.number("near") > 0.0, "slow must begin above the cut", "near")
-    w.block("G90 G17 G40")
+    w.block("G90 G17 G40 G94")
     w.block(f"S{plain(speed, 0)} M3" + (" M8" if e.word("cool") == "m8" else ""))
     w.rapid(z=e.number("safe"))
 

@@ -116,6 +116,9 @@ def plan(old: Run | None, lines: Sequence[str], look: Callable[[int], object]) -
     before, after = _same_lines(memory.lines, lines)
     old_after = len(memory.lines) - after
     changed = (*memory.lines[before:old_after], *lines[before : len(lines) - after])
+    # What comes before the first tape mark decides whether it opens the tape or closes it; a new mark bounds what is read.
+    if any("%" in text for text in changed) or before <= memory.first_mark:
+        return None
     labels = any(is_label(text) for text in changed)
     lowest = _lowest_after(memory)
     start: Checkpoint | None = None

@@ -12,6 +12,9 @@ from underglass.core.language.block import Block, Word
 Complain = Callable[[str, Word, str, str], None]
 """(code, word, message, remedy)"""
 
+_MOST_COMPLAINTS = 20
+"""Of one block; more say nothing more."""
+
 _END_OF_CYCLE = 800
 _BESIDE_IT = frozenset({0, 10, 20, 30, 330, 382})
 
@@ -41,13 +44,20 @@ class BlockWords:
         self.unknown = self.silent = False
         self.preselect: Word | None = None
         letters = self.letters
-        m_words = 0
+        m_words = complaints = 0
+
+        def limited(code: str, word: Word, message: str, remedy: str) -> None:
+            nonlocal complaints
+            complaints += 1
+            if complaints <= _MOST_COMPLAINTS:
+                complain(code, word, message, remedy)
+
         for word in block.words:
             letter = word.letter
             if letter == "G":
                 key = g_key(word.value)
                 self.silent = self.silent or key in profile.no_effect_g
-                self._take(self.g, key, word, profile.g_groups, complain)
+                self._take(self.g, key, word, profile.g_groups, limited)
             elif letter == "M":
                 whole = int(word.value) if abs(word.value) < 1e6 and word.value == int(word.value) else None
                 self.silent = self.silent or whole in profile.no_effect
@@ -56,17 +66,17 @@ class BlockWords:
                     message = (
                         f"{word.text.upper()} is one M-word too many: this control takes {profile.most_m} in a block"
                     )
-                    complain("modal-conflict", word, message, "write it in a block of its own")
-                self._take(self.m, whole, word, profile.m_groups, complain)
+                    limited("modal-conflict", word, message, "write it in a block of its own")
+                self._take(self.m, whole, word, profile.m_groups, limited)
             elif letter == "T" and "T" in letters and "tool change" in self.m:
                 # T2 M6 T3: the tool after the next is got ready.
                 self.preselect = word
             elif letter in letters and letter in _ONCE:
                 message = f"{letter} stands twice in this block; the control takes one"
-                complain("modal-conflict", word, message, f"keep one {letter} word")
+                limited("modal-conflict", word, message, f"keep one {letter} word")
             elif letter in profile.unread:
                 message = f"{word.text} is not read: {profile.unread[letter]}"
-                complain(
+                limited(
                     "word-unknown",
                     word,
                     message,

@@ -110,6 +110,8 @@ class Limits:
     """Blocks of loops and calls, and moves of cycles, that the text does not spell out one by one."""
     pecks: int = 10_000
     """Pecks of one hole."""
+    moves: int = 12_000_000
+    """Moves of a whole run: some 3 GB of memory."""
 
 
 class Flow:

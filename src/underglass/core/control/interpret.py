@@ -146,6 +146,8 @@ class Control:
             self.do(block)
             if flow.jumps or not flow.at_top:
                 self.work(block)
+            if len(self.moves) > self.profile.limits.moves:
+                self.too_many_moves(block)
         if end is None:
             compensated.end(self)
             self._tell_mixed_numbers()
@@ -174,7 +176,15 @@ class Control:
             self.inherited or frozenset(),
             tuple(self.stretches),
             self.reached,
-            Memory(text, tuple(self.checkpoints), tuple(self.keys), jumps, lowest, outside),
+            Memory(
+                text,
+                tuple(self.checkpoints),
+                tuple(self.keys),
+                jumps,
+                lowest,
+                outside,
+                plan.memory.first_mark if plan is not None else next((k for k, t in enumerate(text) if "%" in t), -1),
+            ),
         )
 
     def stand_before(self, lines: Iterable[str], line: int, name: str = "", old: Run | None = None) -> bool:
@@ -220,6 +230,15 @@ class Control:
         self.find("loop-runaway", block, f"{said}: the proof stops here", remedy, span, {"work": self.work_done})
         self.ended = True
         return False
+
+    def too_many_moves(self, block: Block) -> None:
+        """More moves than are held: the rest of the program is not proved, and that is said."""
+        most = self.profile.limits.moves
+        span = (block.words[0].start, block.words[0].end) if block.words else (0, 1)
+        self.find(
+            "not-proved", block, f"more than {most:,} moves are not held: the proof stops here", "prove the program in parts", span, {"moves": most}
+        )  # fmt: skip
+        self.ended = True
 
     def do(self, block: Block) -> None:
         """Carry out one block."""

@@ -55,7 +55,10 @@ class Checkpoint:
 
 @dataclass(frozen=True, slots=True)
 class Memory:
-    """``outside``: what was found beside the program, by number. ``jumps``: how often the whole run jumped."""
+    """``outside``: what was found beside the program, by number. ``jumps``: how often the whole run jumped.
+
+    ``first_mark``: the first line, from 0, with a tape mark; -1 where there is none.
+    """
 
     lines: tuple[str, ...]
     checkpoints: tuple[Checkpoint, ...]
@@ -63,6 +66,7 @@ class Memory:
     jumps: int
     lowest_at_end: int
     outside: Mapping[int, tuple[str, Sequence[str]] | None]
+    first_mark: int = -1
 
 
 @dataclass(frozen=True, slots=True)

@@ -322,6 +322,7 @@ def read_control(path: Path) -> ControlProfile:
         bounds.whole("nesting", 10, least=1) or 1,
         bounds.whole("work", 1_000_000, least=1) or 1,
         bounds.whole("pecks", 10_000, least=1) or 1,
+        (bounds.whole("thousand_moves", 12_000, least=1) or 1) * 1000,
     )
     bounds.done()
     dwell = _part(top, "dwell")

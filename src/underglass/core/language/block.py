@@ -10,6 +10,7 @@ Columns here count from 0, end exclusive; a finding counts from 1.
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -115,6 +116,31 @@ _STRAY = re.compile(r"[^A-Za-z(;%/ \t]++|.")
 _LONGEST_NUMBER = 40
 
 
+_MOST_PROBLEMS = 20
+"""Of one block: what comes after so many is no block any more."""
+_MOST_WORDS = 2000
+
+_NAMED: Mapping[str, str] = {
+    "\u2212": "a typographic minus; the control wants -", "\u2013": "a dash; the control wants -", "\u2014": "a long dash; the control wants -",
+    "\u00a0": "a space that does not break; the control wants a plain one", "\u201c": "a typographic quote", "\u201d": "a typographic quote",
+    "\u2018": "a typographic quote", "\u2019": "a typographic quote", "\u00d7": "a multiplication sign", "\u2026": "three points in one character",
+}  # fmt: skip
+"""Characters that writing programs put in place of plain ones."""
+
+
+def _short(piece: str) -> str:
+    return piece if len(piece) <= 40 else f"{piece[:24]}\u2026"
+
+
+def _given_up(start: int, end: int) -> Problem:
+    return Problem(
+        start,
+        end,
+        "so much of this block cannot be read that the rest is left",
+        "check whether this is a program at all",
+    )
+
+
 def _why_not(text: str, at: int) -> Problem:
     """The problem that begins at column ``at`` of ``text``, with what was expected there."""
     char = text[at]
@@ -130,17 +156,30 @@ def _why_not(text: str, at: int) -> Problem:
                 at, at + 1, f"{char.upper()} has no number", f"write the number that belongs to {char.upper()}"
             )
         return Problem(
-            at, at + len(piece), f"{piece} is not a word: its number cannot be read", "write one number, as in X-10.5"
+            at,
+            at + len(piece),
+            f"{_short(piece)} is not a word: its number cannot be read{_named_in(piece)}",
+            "write one number, as in X-10.5",
         )
     match = _STRAY.match(text, at)
     end = match.end() if match else at + 1
     piece = text[at:end]
     if piece[0].isdigit() or piece[0] in "+-.":
         return Problem(
-            at, end, f"the number {piece} has no letter before it", "put the word's letter before it, as in X or Z"
+            at,
+            end,
+            f"the number {_short(piece)} has no letter before it",
+            "put the word's letter before it, as in X or Z",
         )
-    shown = piece if piece.isprintable() else piece.encode("unicode_escape").decode()
-    return Problem(at, end, f"'{shown}' is not part of any word", "a word is a letter and a number, as in X10.5")
+    shown = _short(piece if piece.isprintable() else piece[:40].encode("unicode_escape").decode())
+    return Problem(
+        at, end, f"'{shown}' is not part of any word{_named_in(piece)}", "a word is a letter and a number, as in X10.5"
+    )
+
+
+def _named_in(piece: str) -> str:
+    """What a character that looks like a plain one is; empty where there is none."""
+    return next((f" ({_NAMED[c]})" for c in piece if c in _NAMED), "")
 
 
 def read_block(text: str, line: int) -> Block:
@@ -163,7 +202,13 @@ def read_block(text: str, line: int) -> Block:
             problem = _why_not(text, start)
             problems.append(problem)
             at = problem.end
+            if len(problems) >= _MOST_PROBLEMS or len(words) >= _MOST_WORDS:
+                problems.append(_given_up(at, len(text)))
+                return Block(line, tuple(words), tuple(remarks), tuple(problems), skip, tape_mark)
             continue
+        if len(words) >= _MOST_WORDS:
+            problems.append(_given_up(found.start(), len(text)))
+            return Block(line, tuple(words), tuple(remarks), tuple(problems), skip, tape_mark)
         kind = found.lastgroup
         at = found.end()
         if kind == "word":
@@ -245,6 +290,9 @@ class _ArithmeticReader:
             if self.at >= len(self.text):
                 break
             start = self.at
+            if len(self.problems) >= _MOST_PROBLEMS or len(self.words) >= _MOST_WORDS:
+                self.problems.append(_given_up(start, len(self.text)))
+                break
             try:
                 self.piece()
             except ExpressionProblem as problem:

@@ -63,7 +63,13 @@ def _why_nothing_moves(proof: Proof | None, block: Block) -> str:
     if keys & {410, 420} and not axes:
         return "Nothing moves yet: compensation takes effect with the next move in the plane"
     if keys & {400} and not axes:
-        return "Nothing moves yet: the next move goes from beside the contour to the programmed place"
+        how = job.control.after_g40
+        ways = {
+            "axis": "the tool stays beside the path; each axis goes to its programmed place when a block names it",
+            "plane": "the tool stays beside the path; the first move in the plane goes to the programmed place",
+            "at-once": "the next move goes from beside the contour to the programmed place",
+        }
+        return f"Nothing moves yet: {ways[how]}"
     wrong = next((f for f in proof.findings if f.line == line and f.code in _STOPPERS), None)
     if wrong is not None and (axes or keys & {280, 300, 530}):
         first = wrong.message.split(" ", 1)[0]

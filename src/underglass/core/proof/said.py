@@ -33,7 +33,7 @@ G_SAID: Mapping[int, str] = {
     950: "Feeds are per turn of the spindle",
     200: "Lengths are inches from here on",
     210: "Lengths are millimetres from here on",
-    400: "Radius compensation ends: the tool goes back onto the programmed path",
+    400: "Radius compensation ends",
     490: "Length offset is off",
     690: "Rotation is off",
     800: "Ends any drilling cycle",
