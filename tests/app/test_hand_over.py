@@ -21,7 +21,7 @@ def test_the_file_is_made_as_the_control_wants_it_and_arrives(plain: Plain, qtbo
     qtbot.mouseClick(window.rail.buttons["hand-over"], Qt.MouseButton.LeftButton)
     page = window.file_page
     assert page.isVisible() and page.made is not None
-    page.control.setCurrentIndex(page.control.findData("strict-mill"))
+    page.control.setCurrentIndex(page.control.findText("Strict mill"))
     page.name.selectAll()
     qtbot.keyClicks(page.name, "winder-bush-42.nc.txt")
     assert page.made.name == "WINDER-B.NC" and page.made.lines[0] == "%" and page.made.lines[-1] == "%"
