@@ -35,6 +35,11 @@ def show_length(value_mm: float, unit: Unit = "mm", *, sign: bool = False) -> st
     return f"{value:+.{places}f}" if sign else f"{value:.{places}f}"
 
 
+def show_surface(metres: float, unit: Unit = "mm") -> str:
+    """A cutting speed in m/min as the person reads it, with its unit: feet a minute in an inch job."""
+    return f"{metres * FEET_A_METRE:.0f} ft/min" if unit == "inch" else f"{metres:.0f} m/min"
+
+
 def show_clock(seconds: float) -> str:
     """A time as minutes and seconds, with hours only where there are some."""
     whole = int(seconds + 0.5)

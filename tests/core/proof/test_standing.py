@@ -64,6 +64,20 @@ def test_what_may_stand_there(prove_text: Callable[..., Proof]) -> None:
     assert {"G1", "G90", "G54", "G21"} <= now
 
 
+def test_an_inch_job_and_a_feed_by_the_turn_are_advised_in_their_own_units(prove_text: Callable[..., Proof]) -> None:
+    job = PLAIN_JOB.replace("[stock]", '[stock]\nmaterial = "aluminium"')
+    by_turn = prove_text("G21 G90 G54 G95\nT1 M6\nS4000 M3\nG0 X0 Y0\nM30\n", job)
+    inch = prove_text("G20 G90 G54\nT1 M6\nS4000 M3\nG0 X0 Y0\nM30\n", job)
+
+    def offered(proof: Proof, text: str) -> list[tuple[str, str]]:
+        return [(s.text, s.said) for s in suggestions(proof.job, text, len(text), standing(proof, 4))]
+
+    # Two teeth of 0.1 mm: 0.2 mm a turn. 12000 rpm on 10 mm is 377 m/min or 1237 ft/min; 4000 * 0.2 / 25.4 is 31.5.
+    assert offered(by_turn, "F") == [("F0.2", "0.100 mm a tooth at S4000 for end mill 10")]
+    assert offered(inch, "F") == [("F31.5", "0.0039 inch a tooth at S4000 for end mill 10")]
+    assert offered(inch, "S") == [("S12000", "1237 ft/min for end mill 10: half of the table's highest")]
+
+
 def test_a_cycles_letters(prove_text: Callable[..., Proof]) -> None:
     job = prove_text(TEXT).job
     found = cycle_of(job, "G83 Z-20.", None)

@@ -12,7 +12,7 @@ from underglass.app.parts.basic import column, figure, label, rule
 from underglass.app.style.palette import Palette
 from underglass.core.control.motions import Kind
 from underglass.core.proof.now import Now, now_at
-from underglass.core.units import from_mm, show_clock, show_length
+from underglass.core.units import from_mm, show_clock, show_length, show_surface
 
 _KIND_WORDS = {
     Kind.RAPID: "rapid",
@@ -210,7 +210,7 @@ class NowPanel(QWidget):
         else:
             feed = f"{from_mm(now.feed, unit):.4g} {unit}/min"
         self._put("feed", feed)
-        surface = f"{now.surface_speed:.0f} m/min" if now.surface_speed else "–"
+        surface = show_surface(now.surface_speed, unit) if now.surface_speed else "–"
         tooth = f"{from_mm(now.chip_load, unit):.4f} {unit}" if now.chip_load else "–"
         self._put("surface", f"{surface} · {tooth}" if now.chip_load else surface)
         # Offset and length register have rows of their own; of the rest, what is not the everyday state.

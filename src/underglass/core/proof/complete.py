@@ -19,7 +19,7 @@ from underglass.core.language.outline import sections
 from underglass.core.proof.job import Job
 from underglass.core.proof.said import CYCLE_SAID, G_SAID, M_SAID
 from underglass.core.proof.standing import Standing
-from underglass.core.units import MM_PER_INCH, Unit, show_length
+from underglass.core.units import Unit, from_mm, show_length, show_surface
 
 _BEGUN = re.compile(r"(?<![A-Za-z#\[])([A-Za-z])\s*(-?\d*+\.?\d*+)$")
 _MOTIONS = {
@@ -161,8 +161,8 @@ def _speeds(job: Job, stand: Standing | None) -> list[Suggestion]:
     good = advised(tool, job.bench.cuts_like, job.bench.machine.spindle_max) if tool is not None else None
     if tool is None or good is None:
         return []
-    vc = tool.surface_speed(good[0])
-    return [Suggestion(f"S{good[0]:.0f}", f"{vc:.0f} m/min for {tool.name}: half of the table's highest")]
+    vc = show_surface(tool.surface_speed(good[0]), _unit(job, stand))
+    return [Suggestion(f"S{good[0]:.0f}", f"{vc} for {tool.name}: half of the table's highest")]
 
 
 def _feeds(job: Job, text: str, stand: Standing | None) -> list[Suggestion]:
@@ -172,10 +172,18 @@ def _feeds(job: Job, text: str, stand: Standing | None) -> list[Suggestion]:
     if tool is None or good is None:
         return []
     rpm = spoken or (stand.before.speed if stand is not None and stand.before.speed else good[0])
-    unit = stand.unit if stand is not None else job.units
-    feed = rpm * good[2] * (tool.NOF or 2)
-    shown = round(feed / MM_PER_INCH, 1) if unit == "inch" else round(feed, -1 if feed >= 100 else 0)
-    return [Suggestion(f"F{shown:g}", f"{good[2]:.3f} mm a tooth at S{rpm:.0f} for {tool.name}")]
+    unit = _unit(job, stand)
+    tooth = from_mm(good[2], unit)
+    turn = tooth * (tool.NOF or 2)
+    by_the_turn = stand is not None and stand.before.feed_mode == "G95"
+    feed = turn if by_the_turn else rpm * turn
+    places = (4 if unit == "inch" else 3) if by_the_turn else 1 if unit == "inch" else -1 if feed >= 100 else 0
+    why = f"{tooth:.{4 if unit == 'inch' else 3}f} {unit} a tooth at S{rpm:.0f} for {tool.name}"
+    return [Suggestion(f"F{round(feed, places):g}", why)]
+
+
+def _unit(job: Job, stand: Standing | None) -> Unit:
+    return stand.unit if stand is not None else job.units
 
 
 def cycle_of(job: Job, text: str, stand: Standing | None) -> tuple[int, Cycle] | None:
