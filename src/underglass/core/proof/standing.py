@@ -69,7 +69,9 @@ def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
         ("Radius compensation", comp + (f" = {length(state.d_value)}" if state.comp != "off" else "")),
         (
             "Length offset",
-            f"{state.length_word} H{state.h_number} = {length(state.h_value)}" if state.h_number is not None else "off, G49",
+            f"{state.length_word} H{state.h_number} = {length(state.h_value)}"
+            if state.h_number is not None
+            else "off, G49",
         ),
         ("Spindle", f"S{state.speed:g} {state.spindle}" if state.spindle != "off" else f"off, S{state.speed:g}"),
         ("Feed", f"F{rate:g} {state.feed_mode}" if feed > 0.0 else f"none, {state.feed_mode}"),
