@@ -167,6 +167,23 @@ def test_the_zero_is_touched_off(qtbot: QtBot, plain: Plain) -> None:
     assert window.document.job.registers.work["G54"] == pytest.approx((-300.0, -150.0, -200.0), abs=1e-4)  # type: ignore[union-attr]
 
 
+def test_z_is_touched_anew_with_each_tool(qtbot: QtBot, plain: Plain) -> None:
+    window = plain(TWO, PLAIN_JOB.replace("[zero]", '[zero]\nz_by = "each-tool"') + "[registers.touched]\nT1 = 0.4\n")
+    window.setting_up.go_to("touch")
+    touch = window.setup.touch
+    touch.use("block")
+    assert "touched anew" in touch.hint.text()
+    qtbot.mouseClick(touch.face_buttons["top"], Qt.MouseButton.LeftButton)
+    assert touch.result is not None and touch.result.value == pytest.approx(-125.0)
+    assert touch.take.text() == "Touch Z off with T1: -125.000"
+    proved(qtbot, window, lambda: qtbot.mouseClick(touch.take, Qt.MouseButton.LeftButton))
+    assert window.document.job.touched[1] == 0.0  # type: ignore[union-attr]
+    assert touch.take.text() == "Z is touched off with T1"
+    touch.use("setter")
+    touch.measure_tool()
+    assert "each tool" in touch.said.text() and not touch.take.isVisible()
+
+
 def test_several_offsets_are_held_against_each_other(qtbot: QtBot, setup: MainWindow) -> None:
     page = setup.setup.zero
     setup.setup.choose("zero")

@@ -7,6 +7,7 @@ Check values, common practice, no source: a 3.5 in block and a half-inch tool sh
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -16,6 +17,7 @@ from hypothesis import strategies as st
 from tests.conftest import PLAIN_JOB
 from underglass.core.files.job import read_job_text
 from underglass.core.proof.job import Job
+from underglass.core.proof.length_ways import perfect_length, perfect_offset
 from underglass.core.proof.touch_off import (
     face_to_zero,
     plan_of,
@@ -24,6 +26,8 @@ from underglass.core.proof.touch_off import (
     side_reading,
     stock_at,
     top_reading,
+    touched_setter,
+    touched_top,
 )
 from underglass.core.reckon.touching import edge, height, middle, predicted_z, tool_length, turn
 from underglass.core.units import MM_PER_INCH
@@ -102,3 +106,44 @@ def test_height_and_length_of_the_real_tool() -> None:
     assert tool_length(setter_reading(job, tool), setter_top(job)).value == pytest.approx(75.0)
     # A wrong H makes a wrong offset that takes it back: that is how a crash waits for the next tool.
     assert height(top_reading(job, "G54", tool, 25.0), 80.0, 25.0, 0.0).value == pytest.approx(-205.0)
+
+
+@pytest.mark.parametrize("number", [1, 2])
+@pytest.mark.parametrize("z_by", ["length-registers", "first-tool", "each-tool", "tool-table", "to-part"])
+def test_what_is_touched_in_z_sets_what_a_perfect_machine_holds(z_by: str, number: int) -> None:
+    """In each way of setting, with every tool: touching puts right what was wrong, and leaves what was right."""
+    text = PLAIN_JOB.replace("[zero]", f'[zero]\nz_by = "{z_by}"' + ("\nz_tool = 1" if z_by == "first-tool" else ""))
+    right = job_of(text)
+    tool = right.bench.tools[number]
+    top = touched_top(right, "G54", number, 25.0, 0.0, "mm")
+    assert not isinstance(top, str)
+    if z_by == "each-tool":
+        assert (top.group, top.name, top.value) == ("touched", f"T{number}", pytest.approx(0.0))
+        assert top.found.value == pytest.approx(-200.0 + tool.length), "the tip on the zero"
+        assert touched_top(right, "G54", number, 25.0, 0.3, "mm").value == pytest.approx(-0.3)  # type: ignore[union-attr]
+    elif z_by == "to-part":
+        assert (top.group, top.name, top.value) == ("length", f"H{number}", pytest.approx(perfect_length(right, tool)))
+    else:
+        perfect = perfect_offset(right, "G54")
+        assert perfect is not None
+        assert (top.group, top.name, top.value) == ("work", "G54", pytest.approx(perfect[2]))
+    wrong = replace(right, registers=replace(right.registers, length={1: 3.0, 2: 4.0}))
+    length = touched_setter(wrong, number, "mm")
+    if z_by in ("each-tool", "to-part"):
+        assert isinstance(length, str) and "touch" in length
+    else:
+        assert not isinstance(length, str) and length.name == f"H{number}"
+        assert length.value == pytest.approx(perfect_length(right, tool))
+    assert "no such tool" in str(touched_top(right, "G54", 9, 25.0, 0.0, "mm"))
+
+
+def test_a_second_part_is_touched_against_the_first_ones_lengths() -> None:
+    """Where H goes down to the first part, the second part's offset holds how much higher that part lies."""
+    text = PLAIN_JOB.replace("[zero]", '[zero]\nz_by = "to-part"')
+    job = job_of(text)
+    second = replace(job.bench.zero["G54"], z=-190.0)
+    raised = replace(job, bench=replace(job.bench, zero={**job.bench.zero, "G55": second}))
+    to_come = job.bench.stocks[0].top - second.z
+    found = touched_top(raised, "G55", 2, 25.0, to_come, "mm")
+    assert not isinstance(found, str) and (found.group, found.name) == ("work", "G55")
+    assert found.value == pytest.approx(10.0)

@@ -16,16 +16,17 @@ from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.files.job_edit import JobEdit, as_figure, put_register
 from underglass.core.proof.touch_off import (
     FACES,
+    Answer,
     Face,
     face_to_zero,
     plan_of,
-    setter_reading,
     setter_top,
     side_reading,
     stock_at,
-    top_reading,
+    touched_setter,
+    touched_top,
 )
-from underglass.core.reckon.touching import Sum, edge, height, middle, tool_length, turn
+from underglass.core.reckon.touching import Sum, edge, middle, turn
 from underglass.core.units import show_length
 
 Device = Literal["finder", "tool", "block", "setter"]
@@ -169,14 +170,8 @@ class TouchPage(SetupPage):
             return
         unit = self.document.units
         if face == "top":
-            tool = job.bench.really_in_spindle(self.number)
-            if tool is None:
-                self._say_result(None, "There is no such tool on the bench to touch with.", None)
-                return
             block, to_come = self.block.value or 0.0, self.to_come.value or 0.0
-            told = job.registers.length.get(self.number, 0.0)
-            found = height(top_reading(job, self.active, tool, block), told, block, to_come, unit)
-            self._say_result(found, f"Z of {self.active}", (self.active, "z", found.value))
+            self._say_answer(touched_top(job, self.active, self.number, block, to_come, unit))
             return
         real, told = self._radii()
         inside = self.inside.value if self.inside.value is not None else 0.0
@@ -242,14 +237,18 @@ class TouchPage(SetupPage):
         job = self.document.job
         if job is None:
             return
-        tool = job.bench.really_in_spindle(self.number)
-        if tool is None:
-            self._say_result(None, f"T{self.number} is not on the bench.", None)
-            return
-        found = tool_length(setter_reading(job, tool), setter_top(job), self.document.units)
-        self._say_result(found, f"length of T{self.number}", (f"H{self.number}", "", found.value))
+        self._say_answer(touched_setter(job, self.number, self.document.units))
 
     # -- the answer ----------------------------------------------------------------------------------------------------
+
+    def _say_answer(self, answer: Answer | str) -> None:
+        if isinstance(answer, str):
+            self._say_result(None, answer, None)
+            return
+        self._say_result(answer.found, answer.said, (answer.name, "z" if answer.group == "work" else "", answer.value))
+        if answer.group == "touched":
+            shown = show_length(answer.found.value, self.document.units)
+            self.take.setText(f"Touch Z off with {answer.name}: {shown}")
 
     def _say_result(self, found: Sum | None, what: str, apply: tuple[str, str, float] | None) -> None:
         self.result, self._apply = found, apply
@@ -263,7 +262,7 @@ class TouchPage(SetupPage):
         )
         assert apply is not None
         name = apply[0] + (f" {apply[1].upper()}" if apply[1] else "")
-        self.take.setText(f"Set {name} to {show_length(found.value, self.document.units)} in the control")
+        self.take.setText(f"Set {name} to {show_length(apply[2], self.document.units)} in the control")
         self.take.show()
 
     def apply(self) -> None:
@@ -278,6 +277,8 @@ class TouchPage(SetupPage):
                 edit.put(value, "start", "rotation")
             elif name[0] == "H":
                 put_register(edit, job, "length", name, value)
+            elif name[0] == "T":
+                edit.put(as_figure(value, job.units), "registers", "touched", name)
             else:
                 held = job.registers.work.get(name) or (0.0, 0.0, 0.0)
                 at = [value if a == axis else v for a, v in zip("xyz", held)]
@@ -287,7 +288,8 @@ class TouchPage(SetupPage):
         if why:
             self.said.setText(html.escape(why))
         else:
-            self.take.setText(f"{name}{' ' + axis.upper() if axis else ''} is set")
+            done = f"{name}{' ' + axis.upper() if axis else ''} is set"
+            self.take.setText(f"Z is touched off with {name}" if name[0] == "T" else done)
             self._apply = None
 
     # -- showing -------------------------------------------------------------------------------------------------------
@@ -330,10 +332,16 @@ class TouchPage(SetupPage):
             self.to_come.show_value(self._default_inside("top"), unit)
         self.to_come.show_value(self.to_come.value, unit)
         held = job.registers.length.get(self.number)
+        z_by = job.z_by
+        off = f"The control takes off H{self.number} = {show_length(held, unit) if held is not None else 'nothing, it is not set'}."
+        if z_by == "each-tool":
+            off = "Nothing is taken off: Z is touched anew with each tool, and holds for that tool alone."
+        elif z_by == "to-part":
+            off = "Nothing is taken off: H is how far down it is to the part's zero with this tool."
         hints = {
             "finder": f"The simulated finder is {show_length(_FINDER_MM, unit)} in diameter; what the control reckons with is what is typed.",
             "tool": "The real tool touches; the control reckons with the diameter that is typed.",
-            "block": f"The control takes off H{self.number} = {show_length(held, unit) if held is not None else 'nothing, it is not set'}.",
+            "block": off,
             "setter": f"The setter's face is at machine Z {show_length(setter_top(job), unit)}, {show_length(60.0, unit)} above the table.",
         }
         self.hint.setText(f'<span style="color:{p.quiet}">{hints[self.device]}</span>')

@@ -8,6 +8,7 @@ Glossary
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
 
@@ -17,6 +18,8 @@ from shapely import MultiPoint, Point, Polygon
 from underglass.core.bench.solid import Solid
 from underglass.core.bench.tool import Tool
 from underglass.core.proof.job import Job
+from underglass.core.reckon.touching import Sum, height, longer, tool_length
+from underglass.core.units import Unit
 
 Face = Literal["left", "right", "front", "back", "top"]
 FACES: tuple[Face, ...] = ("left", "right", "front", "back", "top")
@@ -95,3 +98,61 @@ def face_to_zero(job: Job, offset: str, face: Face) -> float:
     size = stock.extent
     found = {"left": at[0], "right": size[0] - at[0], "front": at[1], "back": size[1] - at[1]}
     return float(found[face])
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What a touch in Z comes to, and which of the control's figures it sets, by how Z knows the tool."""
+
+    found: Sum
+    group: Literal["work", "length", "touched"]
+    name: str
+    """G54, H2, or T2."""
+    value: float
+    """mm; for ``touched`` by how much this tool's Z is off."""
+    said: str
+
+
+def touched_top(job: Job, offset: str, number: int, block: float, to_come: float, unit: Unit) -> Answer | str:
+    """A gauge block on the raw top under the tool in the spindle; why not, where nothing can be touched."""
+    tool = job.bench.really_in_spindle(number)
+    if tool is None:
+        return "There is no such tool on the bench to touch with."
+    reading = top_reading(job, offset, tool, block)
+    z = job.registers.work.get(offset, (0.0, 0.0, 0.0))[2]
+    if job.z_by == "each-tool":
+        found = height(reading, None, block, to_come, unit)
+        return Answer(found, "touched", f"T{number}", found.value - z - tool.length, f"Z of {offset} with T{number}")
+    if job.z_by == "to-part":
+        if offset != next(iter(job.bench.zero), offset):
+            # The registers are measured to the first part; another part's offset holds how much higher it lies.
+            found = height(reading, job.registers.length.get(number, 0.0), block, to_come, unit)
+            return Answer(found, "work", offset, found.value, f"Z of {offset}, how much higher than the first part")
+        found = height(reading, None, block, to_come, unit)
+        return Answer(found, "length", f"H{number}", found.value - z, f"H{number}, down to the part's zero")
+    found = height(reading, job.registers.length.get(number, 0.0), block, to_come, unit)
+    return Answer(found, "work", offset, found.value, f"Z of {offset}")
+
+
+def touched_setter(job: Job, number: int, unit: Unit) -> Answer | str:
+    """The tool in the spindle on the tool setter; why not, where that says nothing in this way of setting."""
+    tool = job.bench.really_in_spindle(number)
+    if tool is None:
+        return f"T{number} is not on the bench."
+    if job.z_by == "each-tool":
+        return "No length is kept here: touch Z anew with each tool, on a gauge block."
+    if job.z_by == "to-part":
+        return "H is measured down to the part here: touch the part through a gauge block."
+    reading = setter_reading(job, tool)
+    first = job.bench.really_in_spindle(job.z_tool) if job.z_by == "first-tool" else None
+    if first is not None:
+        found = longer(reading, setter_reading(job, first), f"T{job.z_tool}", unit)
+        return Answer(
+            found,
+            "length",
+            f"H{number}",
+            found.value,
+            f"how much longer T{number} is than T{job.z_tool}, which Z was touched with",
+        )
+    found = tool_length(reading, setter_top(job), unit)
+    return Answer(found, "length", f"H{number}", found.value, f"length of T{number}")

@@ -51,18 +51,27 @@ def middle(low: float, high: float, unit: Unit = "mm") -> Sum:
     return Sum(value, value - low, said)
 
 
-def height(reading: float, tool_length: float, block: float, to_come_off: float, unit: Unit = "mm") -> Sum:
+def height(reading: float, tool_length: float | None, block: float, to_come_off: float, unit: Unit = "mm") -> Sum:
     """Touching the raw top through a gauge block: the tip stands block and stock still to come off above the zero.
 
-    The offset is where a tool of no length would stand on the zero: reading - tool length - (block + to come off).
+    The offset is where a tool of no length would stand on the zero: reading - tool length - (block + to come off). Where no
+    length is taken off (None), it is where the gauge line stands when this tool's tip is on the zero.
     """
     above = block + to_come_off
-    value = reading - tool_length - above
+    value = reading - (tool_length or 0.0) - above
+    tool = "" if tool_length is None else f"\u2212 {show_length(tool_length, unit)} tool "
     said = (
-        f"{show_length(reading, unit)} \u2212 {show_length(tool_length, unit)} tool \u2212 ({show_length(block, unit)} block + "
+        f"{show_length(reading, unit)} {tool}\u2212 ({show_length(block, unit)} block + "
         f"{show_length(to_come_off, unit)} still to come off) = {show_length(value, unit)}"
     )
     return Sum(value, above, said)
+
+
+def longer(reading: float, first: float, first_name: str, unit: Unit = "mm") -> Sum:
+    """How much longer a tool is than the one that Z was touched with: both on one face, the difference of the readings."""
+    value = reading - first
+    said = f"{show_length(reading, unit)} \u2212 ({show_length(first, unit)} {first_name}) = {show_length(value, unit)}"
+    return Sum(value, -first, said)
 
 
 def tool_length(reading: float, setter_top: float, unit: Unit = "mm") -> Sum:
