@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -32,8 +33,9 @@ from underglass.core.files.setup_edit import (
     zero_on_stock,
 )
 from underglass.core.language.source import read_text
-from underglass.core.proof.belief import Row, offsets_apart, overwritten, rows
+from underglass.core.proof.belief import Row, group_words, offsets_apart, overwritten, rows
 from underglass.core.proof.job import Job
+from underglass.core.proof.margins import SideOf, with_value
 from underglass.core.proof.prove import prove
 
 PROGRAM = (
@@ -258,3 +260,47 @@ BAD = [
 def test_a_piece_with_a_wrong_figure_is_refused_by_key(tmp_path: Path, entry: str, why: str) -> None:
     with pytest.raises(BadEntry, match=why):
         read_job(write_job(tmp_path, "M30\n", PLAIN_JOB + f'\n[[fixture]]\nname = "x"\n{entry}\n'))
+
+
+EACH = PLAIN_JOB.replace("[zero]", '[zero]\nz_by = "each-tool"') + "[registers.touched]\nT2 = 0.4\n"
+
+
+def test_where_each_tool_is_touched_the_touch_is_what_both_sides_show() -> None:
+    """No length is kept: the rows are where Z was touched off, and each change leaves the other side alone."""
+    job = job_of(EACH)
+    two = job.bench.tools[2]
+    assert not [r for r in rows(job, None) if r.group == "length"]
+    touched = row(job, "T2")
+    assert (touched.truth, touched.verdict, row(job, "T1").verdict) == (-200.0 + two.length, "wrong", "same")
+    assert touched.off == pytest.approx(0.4)
+    assert group_words("length", job)[1].startswith("nothing") and "gauge line" in group_words("touched", job)[1]
+
+    def after(change: Callable[[JobEdit], None]) -> Row:
+        edit = JobEdit(EACH)
+        change(edit)
+        return row(job_of(edit.text), "T2")
+
+    told = after(lambda e: put_belief(e, job, touched, -200.0 + two.length - 1.0))
+    assert (told.truth, told.off) == (touched.truth, pytest.approx(-1.0))
+    real = after(lambda e: put_truth(e, job, touched, touched.truth + 0.25))  # type: ignore[operator]
+    assert (real.belief, real.off) == (pytest.approx(touched.belief), pytest.approx(0.15))
+    right = after(lambda e: tell_control(e, job, rows(job, None)))
+    assert (right.truth, right.verdict, right.follows) == (touched.truth, "same", True)
+    believed = after(lambda e: believe_control(e, job, [touched]))
+    assert (believed.truth, believed.verdict) == (pytest.approx(touched.belief), "same")
+
+
+@pytest.mark.parametrize("side", ["belief", "truth"])
+def test_another_touch_is_tried_as_it_would_be_set(side: SideOf) -> None:
+    """What is tried is what the job then holds: the same findings from both."""
+    source = read_text(PROGRAM.replace("G43 H2 ", "").replace("G43 H1 ", ""))
+    job = job_of(EACH)
+    touched = row(job, "T2")
+    value = (touched.truth or 0.0) - 6.0
+    edit = JobEdit(EACH)
+    (put_belief if side == "belief" else put_truth)(edit, job, touched, value)
+    tried, done = with_value(job, touched, value, side), job_of(edit.text)
+    assert tried.touched == pytest.approx(done.touched)
+    assert tried.bench.tools[2].length == pytest.approx(done.bench.tools[2].length)
+    said = [[(f.code, f.line, f.message) for f in prove(j, source).findings] for j in (tried, done)]
+    assert said[0] == said[1] and any(code == "work-offset-wrong" for code, _l, _m in said[0])

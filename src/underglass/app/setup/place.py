@@ -48,7 +48,7 @@ from underglass.core.files.setup_edit import (
     slip,
     tell_control,
 )
-from underglass.core.proof.belief import Row, overwritten, rows
+from underglass.core.proof.belief import Row, group_words, overwritten, rows
 from underglass.core.proof.job import Job
 
 PAGES = ("stock", "zero", "fixtures", "tools", "touch", "machine")
@@ -273,6 +273,7 @@ class SetupPlace(QWidget):
         self.looked.emit(len({(r.group, r.key) for r in self._rows if r.wrong}))
         if not self.isVisible():
             return
+        self.table.rows_model.heads = {r.group: group_words(r.group, job) for r in self._rows}
         self.table.show_rows(self._rows, self.document.units)
         self.legend.setText("slanted: as the bench" if any(r.follows and r.group != "left" for r in self._rows) else "")
         self.pages[self.page].refresh()
@@ -299,9 +300,9 @@ class SetupPlace(QWidget):
                 self.tools.refresh()
 
     def _on_tool_shown(self, number: int) -> None:
-        row = next((r for r in self._rows if r.group == "length" and r.tool == number), None)
+        row = next((r for r in self._rows if r.group in ("length", "touched") and r.tool == number), None)
         if row is not None and (now := self.table.current()) is not None and now.tool != number:
-            self.table.choose("length", row.key)
+            self.table.choose(row.group, row.key)
 
     # -- the two sides -------------------------------------------------------------------------------------------------
 

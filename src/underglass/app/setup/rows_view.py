@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPen, QResizeEvent
@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font, words_font
-from underglass.core.proof.belief import GROUP_WORDS, Row
+from underglass.core.proof.belief import Row
 from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.units import Unit, from_mm, show_length, to_mm
 
@@ -48,6 +48,8 @@ class RowsModel(QAbstractTableModel):
         super().__init__(parent)
         self.lines: list[Row | str] = []
         self.unit: Unit = "mm"
+        self.heads: Mapping[str, tuple[str, str]] = {}
+        """Each group's head, and what its figures are."""
         self.bad: dict[tuple[str, str, int], tuple[str, str]] = {}
         """What was typed and is not taken, and why, by (register, axis, column)."""
 
@@ -114,7 +116,7 @@ class RowsModel(QAbstractTableModel):
         if role == _ROLE:
             return line
         if isinstance(line, str):
-            return GROUP_WORDS[line][0] if role == Qt.ItemDataRole.DisplayRole and index.column() == 0 else None  # type: ignore[index]
+            return self.heads[line][0] if role == Qt.ItemDataRole.DisplayRole and index.column() == 0 else None
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             bad = self.bad.get((line.key, line.axis, index.column()))
             return bad[0] if bad else self.text(line, index.column())
@@ -179,7 +181,7 @@ class RowsDelegate(QStyledItemDelegate):
         painter.save()
         if row is None:
             if index.column() == 0:
-                words, quiet = GROUP_WORDS[self.model.lines[index.row()]]  # type: ignore[index]
+                words, quiet = self.model.heads[str(self.model.lines[index.row()])]
                 painter.setFont(words_font(13, bold=True))
                 painter.setPen(QColor(p.text))
                 line = box.adjusted(12, 8, 0, 0)

@@ -287,12 +287,11 @@ class WhatIf(QWidget):
         stands = row.belief if self.side == "belief" else row.truth
         assert stands is not None
         name = row.key + (f" {row.axis.upper()}" if row.axis else "")
+        if row.group == "touched":
+            name = f"Z touched off with {row.key}"
         if self.side == "truth":
-            name = (
-                f"the real {row.what}"
-                if row.group == "work"
-                else f"the real {'length' if row.group == 'length' else 'radius'} of T{row.real}"
-            )
+            of = {"length": "length", "touched": "Z", "radius": "radius"}.get(row.group, "")
+            name = f"the real {of} of T{row.real}" if of else f"the real {row.what}"
 
         def figure(value: float) -> str:
             colour = p.belief if self.side == "belief" else p.text

@@ -109,6 +109,9 @@ def put_belief(edit: JobEdit, job: Job, row: Row, value: float) -> None:
             _put_or_drop(edit, round(value, 6), "start", "rotation")
         else:
             _put_or_drop(edit, as_figure(value, job.units), "start", "shift", row.axis)
+    elif row.group == "touched":
+        off = 0.0 if row.truth is None else value - row.truth
+        _put_or_drop(edit, as_figure(off, job.units), "registers", "touched", row.key)
     else:
         edit.put(as_figure(value, job.units), "registers", row.group, row.key)
 
@@ -162,6 +165,10 @@ def put_truth(edit: JobEdit, job: Job, row: Row, value: float) -> None:
         return
     if row.group == "length":
         edit.put(as_figure(value - length_shift(job), job.units), "tool", place, "length")
+    elif row.group == "touched" and row.truth is not None and row.belief is not None:
+        tool = job.bench.tools[row.real]
+        edit.put(as_figure(tool.length + value - row.truth, job.units), "tool", place, "length")
+        _put_or_drop(edit, as_figure(row.belief - value, job.units), "registers", "touched", row.key)
     elif row.group == "radius":
         scale = 1.0 if job.control.d_register == "diameter" else 2.0
         edit.put(as_figure(value * scale, job.units), "tool", place, "DC")

@@ -24,20 +24,33 @@ from underglass.core.proof.length_ways import perfect_length, perfect_offset
 from underglass.core.proof.proof import Proof
 from underglass.core.tolerances import TOLERANCES
 
-Group = Literal["work", "length", "radius", "left"]
+Group = Literal["work", "length", "touched", "radius", "left"]
 Verdict = Literal["same", "wear", "wrong", "unset", "unknown"]
 
 GROUP_WORDS: dict[Group, tuple[str, str]] = {
     "work": ("Part zero", "machine coordinates"),
     "length": ("Tool length", "gauge line to tip"),
+    "touched": ("Z touched off", "gauge line, where the tip is on the zero"),
     "radius": ("Cutter radius", "as the control compensates"),
     "left": ("Left from before", "what the last job left in the control"),
 }
 
 
+def group_words(group: Group, job: Job) -> tuple[str, str]:
+    """A group's head, and what its figures are: a length is measured from where the job's way of setting says."""
+    head, quiet = GROUP_WORDS[group]
+    if group == "length":
+        quiet = {
+            "first-tool": f"how much longer than T{job.z_tool}, which Z was touched with",
+            "each-tool": "nothing, where Z is touched off with each tool",
+            "to-part": "gauge line, where the tip is on the first part's zero",
+        }.get(job.z_by, quiet)
+    return head, quiet
+
+
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One figure on both sides. ``key`` is the register (G54, H3, D2, shift), ``axis`` x, y, z or empty.
+    """One figure on both sides. ``key`` is the register (G54, H3, D2, T2 touched, shift), ``axis`` x, y, z or empty.
 
     ``tool`` is the number that is called, ``real`` the number of the tool that then comes (0: none). ``line`` is where it
     is read first, ``overwritten`` where a G10 of the program sets it; 0: nowhere. Lengths mm, a rotation degrees.
@@ -126,6 +139,7 @@ def rows(job: Job, proof: Proof | None, by_program: Mapping[str, int] | None = N
     found = (
         *_work(job, proof, by_program),
         *_lengths(job, proof, by_program),
+        *_touched(job, proof),
         *_radii(job, proof, by_program),
         *_left(job),
     )
@@ -189,13 +203,15 @@ def _lengths(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> It
         for use in proof.motions.lengths_used:
             if use.number:
                 uses.setdefault((use.tool, use.number), use.line)
-    else:
+    elif job.z_by != "each-tool":
         uses = {(n, n): 0 for n in called}
     told: set[int] = set()
     within = job.settings.tolerance.length
     for number in sorted({*called, *(t for t, _h in uses), *job.bench.tools}):
         mine = [(h, line) for (t, h), line in uses.items() if t == number]
         what, tool = _named(job, number)
+        if not mine and job.z_by == "each-tool":
+            continue  # no register is meant; its row is what Z was touched off at
         if not mine:
             note = "called, but never with a length offset" if number in called else "not called"
             if tool is None:
@@ -219,6 +235,29 @@ def _lengths(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> It
                 verdict, said, line, by_program.get(f"H{h}", 0), f"H{h}" not in job.set_registers,
             )  # fmt: skip
     yield from _unread(job, proof, "length", told, by_program)
+
+
+def _touched(job: Job, proof: Proof | None) -> Iterator[Row]:
+    """Where Z is touched anew with each tool: where it was, against where this tool's tip is on the zero."""
+    if job.z_by != "each-tool":
+        return
+    zero = next((f.z for f in job.bench.zero.values()), 0.0)
+    called = _tools_called(job, proof)
+    for number in sorted({*called, *job.bench.tools}):
+        what, tool = _named(job, number)
+        off = job.touched.get(number, 0.0)
+        truth = None if tool is None else zero + tool.length
+        line = called.get(number, 0)
+        verdict = "unknown" if tool is None else _verdict(off, job.settings.tolerance.work_offset, known=True)
+        if number not in called and verdict == "wrong":
+            verdict = "wear"
+        note = "" if number in called else "not called"
+        if tool is None:
+            note = f"called at line {line}, not on the bench"
+        yield Row(
+            "touched", f"T{number}", "", what, number, tool.number if tool is not None else 0, truth,
+            None if truth is None else truth + off, 0.0, verdict, note, line, 0, number not in job.touched,
+        )  # fmt: skip
 
 
 def _unread(

@@ -82,6 +82,8 @@ def with_value(job: Job, row: Row, value: float, side: SideOf) -> Job:
             at = [value if axis == row.axis else v for axis, v in zip("xyz", job.start.shift)]
             return replace(job, start=replace(job.start, shift=(at[0], at[1], at[2])))
         number = int(row.key[1:])
+        if row.group == "touched":
+            return replace(job, touched={**job.touched, number: value - (row.truth or 0.0)})
         if row.group == "length":
             return replace(job, registers=replace(registers, length={**registers.length, number: value + row.wear}))
         total = (value + row.wear) * scale
@@ -95,14 +97,19 @@ def with_value(job: Job, row: Row, value: float, side: SideOf) -> Job:
     tool = bench.tools.get(row.real)
     if tool is None:
         return job
-    if row.group == "length":
-        value -= length_shift(job)
+    touched = job.touched
+    if row.group in ("length", "touched"):
+        if row.group == "touched":
+            touched = {**touched, int(row.key[1:]): (row.belief or 0.0) - value}
+            value += tool.length - (row.truth or 0.0)
+        else:
+            value -= length_shift(job)
         # The holder goes with the gauge line: a tool pulled out stands out of it by as much more.
         out = max(tool.stickout + value - tool.length, 0.1)
         made = replace(tool, length=max(value, 0.1), stickout=min(out, max(value, 0.1)))
     else:
         made = replace(tool, DC=max(2.0 * value * scale, 0.01))
-    return replace(job, bench=replace(bench, tools={**bench.tools, row.real: made}))
+    return replace(job, touched=touched, bench=replace(bench, tools={**bench.tools, row.real: made}))
 
 
 def _moved(job: Job, name: str, by: tuple[float, float, float]) -> Bench:
@@ -206,7 +213,7 @@ def survival(
         worst = max(found, key=lambda f: (f.severity, -f.time_s), default=None)
         if worst is not None:
             return in_short(worst)
-        return _short(proof, through, owners) if row.group == "length" or row.axis == "z" else None
+        return _short(proof, through, owners) if row.group in ("length", "touched") or row.axis == "z" else None
 
     def end(way: float) -> End:
         good, step = 0.0, _FIRST_MM
