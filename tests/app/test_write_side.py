@@ -226,6 +226,24 @@ def test_inch_programs_are_reckoned_in_inches(plain: Plain, qtbot: QtBot) -> Non
     assert window.side.reckon.form.entered["thread"] == "1/4-20"
 
 
+@pytest.mark.parametrize(("mode", "milled", "tapped"), [("G94", "F900", "F500"), ("G95", "F0.3", "F1.25")])
+def test_a_feed_is_written_as_the_mode_below_the_cursor_reads_it(
+    plain: Plain, qtbot: QtBot, mode: str, milled: str, tapped: str
+) -> None:
+    window = plain(START + f"{mode}\nM30\n")
+    window.go_to_place("write")
+    window.editor.go_to(START.count("\n") + 1)
+    standing_known(window, qtbot)
+    window.go_to_page("reckon")
+    panel = window.side.reckon
+    panel.choose("Speed and feed")
+    for key, text in (("from", "spindle"), ("n", "3000"), ("vf", "900")):
+        set_field(window, key, text)
+    assert panel.blocks() == (f"S3000 {milled}",)
+    panel.choose("Feed for tapping")
+    assert panel.blocks() == (f"S400 {tapped}",)
+
+
 # -- the print ---------------------------------------------------------------------------------------------------------------
 
 

@@ -111,9 +111,10 @@ class ReckonPanel(QWidget):
                 for block in answer.blocks:
                     self.which.addItem(block, (block,))
             elif answer.blocks:
-                self.which.addItem(
-                    answer.blocks[0] if len(answer.blocks) == 1 else f"{len(answer.blocks)} blocks", answer.blocks
-                )
+                # What is written goes below the cursor: the feed mode is the one that holds after its line.
+                by_turn = self._standing is not None and self._standing.after.feed_mode == "G95"
+                blocks = answer.by_turn if by_turn and answer.by_turn else answer.blocks
+                self.which.addItem(blocks[0] if len(blocks) == 1 else f"{len(blocks)} blocks", blocks)
         self.which.setCurrentIndex(min(max(kept, 0), self.which.count() - 1))
         self.which.setVisible(self.which.count() > 0)
         self.write.setVisible(self.which.count() > 0)

@@ -52,6 +52,7 @@ def _milling(e: Entries) -> Answer:
         ),
         steps,
         (f"S{plain(n, 0)} F{plain(vf, places - 2)}",),
+        by_turn=(f"S{plain(n, 0)} F{plain(vf / n, places + 1)}",),
     )
 
 
@@ -59,9 +60,10 @@ def _tapping(e: Entries) -> Answer:
     n, pitch = e.positive("n", "The spindle speed"), e.positive("p", "The pitch")
     vf = n * pitch
     return Answer(
-        (Row("Feed", f"F{plain(vf, 3)}"),),
+        (Row("Feed", f"F{plain(vf, 3)}"), Row("Feed a turn, G95", f"F{plain(pitch, 5)}")),
         (f"vf = n \u00b7 P = {plain(n)} \u00b7 {plain(pitch, 4)} = {plain(vf, 3)}",),
         (f"S{plain(n, 0)} F{plain(vf, 3)}",),
+        by_turn=(f"S{plain(n, 0)} F{plain(pitch, 5)}",),
     )
 
 

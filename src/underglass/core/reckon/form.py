@@ -110,6 +110,8 @@ class Answer:
     note: str = ""
     alternatives: bool = False
     """Whether one of ``blocks`` is to be written, not all of them one after another."""
+    by_turn: tuple[str, ...] = ()
+    """What to write instead of ``blocks`` where G95 is in force, if a feed is among them."""
 
 
 @dataclass(frozen=True, slots=True)
