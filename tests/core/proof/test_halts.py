@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import START
@@ -44,6 +44,7 @@ def tip(proof: Proof, moment: float) -> np.ndarray:  # type: ignore[type-arg]
 
 
 @given(st.floats(-7.0, 40.0))
+@example(-6.0)  # the bottom of the hole
 @settings(max_examples=40)
 def test_a_depth_is_come_to_just_where_the_tip_is_there(proof: Proof, depth: float) -> None:
     times = halts(proof, {"depth"}, depth=depth).times
@@ -53,7 +54,9 @@ def test_a_depth_is_come_to_just_where_the_tip_is_there(proof: Proof, depth: flo
     assert len(times) >= falls  # (a fall within one step of the sampling may be missed by it, never by the halts)
     for moment in times.tolist():
         before, at, after = (float(tip(proof, moment + d)[2]) for d in (-1e-4, 0.0, 1e-4))
-        assert at == pytest.approx(depth, abs=1e-3) and before >= at - 1e-6 and after <= before + 1e-6
+        assert at == pytest.approx(depth, abs=1e-3) and before >= at - 1e-6
+        # Down through it, or down to it where a move ends: from a hole's bottom the tip may go up faster than it came.
+        assert after <= before + 1e-6 or proof.timing.locate(moment)[1] > 1.0 - 1e-9
 
 
 def test_every_kind_is_where_it_says(proof: Proof) -> None:
