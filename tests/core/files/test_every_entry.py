@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import copy
-from collections.abc import Iterator
+import os
+from collections.abc import Callable, Iterator
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -11,11 +13,16 @@ import pytest
 import tomlkit
 
 from tests.conftest import write_job
+from underglass.core.compose.shop import ShopTexts, filled, values_for
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.job import read_job
 from underglass.core.files.materials import read_materials
 from underglass.core.files.profiles import data_folder, read_control, read_machine
+from underglass.core.files.shop import read_shop
 from underglass.core.files.tool_set import read_tools
+from underglass.core.reckon.form import CannotBe
+
+DEEP = bool(os.environ.get("UNDERGLASS_DEEP"))
 
 FULL = """\
 format = 1
@@ -165,14 +172,19 @@ def test_any_type_in_any_entry_of_a_job(path: tuple[Any, ...], tmp_path: Path) -
 
 
 @pytest.mark.parametrize(
-    ("kind", "name"), [("control", "word-address-mill"), ("control", "older-inch-mill"), ("machine", "mill-3axis")]
+    ("kind", "name"),
+    [
+        (kind, path.stem)
+        for kind in ("control", "machine")
+        for path in sorted((data_folder() / "profiles" / kind).glob("*.toml"))
+    ],
 )
 def test_any_type_in_any_entry_of_a_profile(kind: str, name: str, tmp_path: Path) -> None:
     whole = tomlkit.parse((data_folder() / "profiles" / kind / f"{name}.toml").read_text()).unwrap()
     read = read_control if kind == "control" else read_machine
     file = tmp_path / "mine.toml"
     for path in paths(whole):
-        for value in VALUES[::3]:
+        for value in VALUES if DEEP else VALUES[::7]:
             file.write_text(changed(whole, path, value))
             try:
                 read(file)
@@ -180,18 +192,46 @@ def test_any_type_in_any_entry_of_a_profile(kind: str, name: str, tmp_path: Path
                 one_sentence(error)
 
 
-@pytest.mark.parametrize("what", ["tools", "materials"])
-def test_any_type_in_any_entry_of_tools_and_materials(what: str, tmp_path: Path) -> None:
-    text = (data_folder() / "materials.toml").read_text()
-    whole = {"format": 1, "tool": WHOLE["tool"]} if what == "tools" else tomlkit.parse(text).unwrap()
+TABLES: dict[str, tuple[Callable[[Path], Any], Callable[[], dict[str, Any]]]] = {
+    "tools": (read_tools, lambda: {"format": 1, "tool": WHOLE["tool"]}),
+    "materials": (read_materials, lambda: tomlkit.parse((data_folder() / "materials.toml").read_text()).unwrap()),
+    "shop texts": (read_shop, lambda: {"format": 1, **asdict(ShopTexts())}),
+}
+
+
+@pytest.mark.parametrize("what", TABLES)
+def test_any_type_in_any_entry_of_tools_materials_and_shop_texts(what: str, tmp_path: Path) -> None:
+    read, made = TABLES[what]
+    whole = made()
     file = tmp_path / "mine.toml"
-    for path in list(paths(whole))[:60]:
-        for value in VALUES[::3]:
+    for path in list(paths(whole))[: None if DEEP else 60]:
+        for value in VALUES if DEEP else VALUES[::3]:
             file.write_text(changed(whole, path, value))
             try:
-                (read_tools if what == "tools" else read_materials)(file)
+                read(file)
             except UnderGlassError as error:
                 one_sentence(error)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        *(v for v in VALUES if isinstance(v, str)),
+        "{",
+        "}",
+        "{}",
+        "{0}",
+        "{NAME",
+        "{__class__}",
+        "{PROGRAM!r:>99}",
+        "{TOOL.x}",
+    ],
+)
+def test_any_shop_text_is_filled_in_or_refused_in_a_sentence(text: str) -> None:
+    try:
+        assert isinstance(filled(text, values_for("mm", title="a part")), tuple)
+    except CannotBe as error:
+        assert "\n" not in str(error) and len(str(error)) < 600
 
 
 @pytest.mark.parametrize("cell", ["inf", "nan", "1e400", "x" * 200_000, "", "-1", "1e99", "\x00"])
