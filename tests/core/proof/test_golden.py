@@ -9,11 +9,16 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import PLAIN_JOB
+from tests.outcomes import differences, outcome_of, recorded
+from underglass.core.files.demo import copy_demo, demo_names
+from underglass.core.files.load import load
 from underglass.core.finding import CODES
 from underglass.core.proof.proof import Proof
+from underglass.core.proof.prove import prove
 
 GOLDEN = Path(__file__).parents[2] / "golden"
 FILES = sorted(GOLDEN.glob("*.nc"))
+RECORDED = recorded()
 _EXPECT = re.compile(r"; expect (\S+) (\d+)(?::(\d+))?(?: (.*))?$")
 
 
@@ -53,6 +58,15 @@ def test_golden(path: Path, prove_text: Callable[..., Proof]) -> None:
         assert 0.0 <= finding.time_s <= proof.timing.total + 1e-9
     grave = [f for f in proof.findings if f.code not in aside]
     assert not wanted or proof.outcome != "clean" or all(f.severity.word == "note" for f in grave)
+    # A change that is meant is recorded anew: python -m tests.outcomes --record
+    assert differences(path.stem, outcome_of(proof), RECORDED.get(path.stem)) == []
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_demo_comes_to_what_is_recorded(name: str, tmp_path: Path) -> None:
+    job, source, _program = load(copy_demo(name, tmp_path))
+    said = f"demo {name}"
+    assert differences(said, outcome_of(prove(job, source)), RECORDED.get(said)) == []
 
 
 def test_every_code_has_a_program_that_raises_it() -> None:
