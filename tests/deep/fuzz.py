@@ -2,7 +2,7 @@
 
 Each is a known good or bad program with lines, words and figures changed, doubled, moved or thrown in; pecks of a thousand
 holes, repeats without end and loops that never close stay in, for limits and cancelling are what they try. One that makes
-the control say something it has not said yet, or (one in eight) run a line of it that has not run yet, is kept and changed
+the control say something it has not said yet, or (one in forty) run a line of it that has not run yet, is kept and changed
 further.
 
 Each is run by the control whole and, with one more line changed, once whole and once taken up from the run before: no
@@ -52,7 +52,7 @@ def seeds() -> list[list[str]]:
     out = []
     for path in sorted((Path(__file__).parent.parent / "golden").rglob("*.nc")):
         lines = path.read_text("utf-8", "replace").splitlines()
-        if len(lines) < 120:
+        if len(lines) < 60:
             out.append([line for line in lines if not line.startswith("; expect")])
     return out
 
@@ -93,7 +93,7 @@ def changed(dice: random.Random, lines: list[str], other: list[str]) -> list[str
         elif other:
             a = dice.randrange(len(other))
             out[at:at] = other[a : a + dice.randrange(1, 6)]
-    return out[:150]
+    return out[:70]
 
 
 class Lines:
@@ -159,7 +159,7 @@ def trial(job: Job, dice: random.Random, lines: list[str], prove_it: bool) -> tu
 def fuzz_job(folder: Path) -> Job:
     """The plain job on coarse cells, under a control whose limits come soon enough for half a million programs."""
     job = read_job(write_job(folder, "M30\n", PLAIN_JOB.replace("cell = 0.25", "cell = 2.0")))
-    return replace(job, control=replace(job.control, limits=Limits(jumps=40, work=600, pecks=60, moves=1_000)))
+    return replace(job, control=replace(job.control, limits=Limits(jumps=20, work=200, pecks=30, moves=1_000)))
 
 
 def fuzz(count: int, seed: int = 1, report: int = 0) -> tuple[list[str], int, int]:
@@ -188,7 +188,7 @@ def fuzz(count: int, seed: int = 1, report: int = 0) -> tuple[list[str], int, in
                 if len(wrong) > 20:
                     break
                 continue
-            if (news and len(told) < 5000) or (k % 8 == 0 and traced.new_in(job, lines)):
+            if (news and len(told) < 5000) or (k % 40 == 0 and traced.new_in(job, lines)):
                 told |= news
                 kept.append(lines)
             if report and k % report == report - 1:

@@ -10,83 +10,41 @@ uncertain (a label changed, lines read out of order), more is done again.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, fields, replace
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
-from underglass.core.control.cycles import CycleData
+from underglass.core.control.desk import Desk
 from underglass.core.control.flow import Flow, is_label
-from underglass.core.control.modal import Modal
 from underglass.core.control.motions import MotionBuilder, Motions
 from underglass.core.control.run import Checkpoint, Counts, FindingKey, Memory, Run
-from underglass.core.control.transform import Mapping as Placing
-from underglass.core.control.transform import Transform
 from underglass.core.finding import Finding
-
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
 
 KEEP_EVERY = 256
 """Blocks between two checkpoints: a few milliseconds of work, and 4,000 checkpoints in a million blocks."""
 
 _STRETCH = 2048
 
-_ASIDE = {"h_word", "mapping"}
-_MODAL = tuple(name for name in Modal.__slots__ if name not in _ASIDE)
-_PLAIN = (
-    "at", "real", "z_judged", "offset_judged", "feed_missing_told", "units_stated", "stated", "inherited", "points", "left_over", "comp_plane",
-    "work_offsets", "length_registers", "radius_registers", "length_wear", "radius_wear", "stops_met", "work_done", "fast_told",
-)  # fmt: skip
-_CYCLE = tuple(f.name for f in fields(CycleData))
 _MOVED = "switched_on_line"
 
 
-def take(c: Control, flow: Flow) -> Checkpoint:
+def take(c: Desk, flow: Flow) -> Checkpoint:
     """The control as it is, before the block that comes next. Only at the top level, with compensation off."""
-    m = c.modal
-    word = c.pointless
-    plain = (
-        tuple(getattr(m, name) for name in _MODAL),
-        m.mapping.transform,
-        m.h_word[1:],
-        tuple(getattr(c.cycle, name) for name in _CYCLE),
-        tuple(getattr(c, name) for name in _PLAIN),
-        None if word is None else (word[0], word[2]),
-    )
-    lines = (m.h_word[0], c.cycle_line, word[1] if word is not None else 0)
     counts = Counts(
         len(c.moves), len(c.findings), len(c.events), len(c.lengths), len(c.offsets), len(c.radii), len(c.stretches)
     )
-    low = flow.take_lowest()
     return Checkpoint(
         flow.at,
         flow.highest,
-        low,
+        flow.take_lowest(),
         flow.jumps,
         flow.main_line,
-        plain,
-        lines,
+        c.copied(),
         dict(flow.variables.shared),
         dict(flow.variables.own),
         counts,
     )
-
-
-def _put_back(c: Control, old: Checkpoint) -> None:
-    modal, transform, h_columns, cycle, rest, word = old.plain
-    m = c.modal
-    for name, value in zip(_MODAL, modal):  # type: ignore[call-overload]
-        setattr(m, name, value)
-    assert isinstance(transform, Transform) and isinstance(h_columns, tuple)
-    m.mapping = Placing(transform)
-    m.h_word = (old.lines[0], *h_columns)
-    c.cycle = CycleData(*cycle)  # type: ignore[misc]
-    for name, value in zip(_PLAIN, rest):  # type: ignore[call-overload]
-        setattr(c, name, value)
-    c.cycle_line = old.lines[1]
-    c.pointless = None if word is None else (word[0], old.lines[2], word[1])  # type: ignore[index]
-    c.changed()
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,12 +127,13 @@ def _lowest_after(memory: Memory) -> list[int]:
     return out[::-1]
 
 
-def begin(c: Control, flow: Flow, made: Plan) -> None:
+def begin(c: Desk, flow: Flow, made: Plan) -> None:
     """Put a fresh control where the plan begins: state, and what the old run had made by then."""
     old, at, memory = made.old, made.start, made.memory
     if at is None:
         return
-    _put_back(c, at)
+    c.put(at.held)
+    c.changed()
     n = at.counts
     flow.start_at(at.at, at.highest, at.jumps, at.main_line, at.shared, at.own)
     used = int(old.motions.state[: n.moves].max()) + 1 if n.moves else 0
@@ -191,7 +150,7 @@ def begin(c: Control, flow: Flow, made: Plan) -> None:
     c.checkpoints = [k for k in memory.checkpoints if k.counts <= n and k.at < at.at]
 
 
-def meets(c: Control, flow: Flow, made: Plan) -> Checkpoint | None:
+def meets(c: Desk, flow: Flow, made: Plan) -> Checkpoint | None:
     """The old run's checkpoint in the same state as the control is in now, if there is one at this line."""
     found = made.ends.get(flow.at)
     if found is None or c.comp is not None or not flow.at_top:
@@ -199,8 +158,7 @@ def meets(c: Control, flow: Flow, made: Plan) -> Checkpoint | None:
     now = take(c, flow)
     flow.lowest = now.lowest
     same = (
-        now.plain == found.plain
-        and now.lines == tuple(made.new_line(line) for line in found.lines)
+        now.held == found.held.moved(made.new_line)
         and now.shared == found.shared
         and now.own == found.own
         and now.jumps == found.jumps
@@ -209,7 +167,7 @@ def meets(c: Control, flow: Flow, made: Plan) -> Checkpoint | None:
     return found if same else None
 
 
-def take_over(c: Control, flow: Flow, made: Plan, end: Checkpoint) -> None:
+def take_over(c: Desk, flow: Flow, made: Plan, end: Checkpoint) -> None:
     """What the old run made from a checkpoint on becomes the control's own, its lines and moves moved."""
     old, n = made.old, end.counts
     by = len(c.moves) - n.moves
@@ -243,7 +201,7 @@ def take_over(c: Control, flow: Flow, made: Plan, end: Checkpoint) -> None:
             highest=k.highest + made.delta,
             lowest=k.lowest + made.delta if k is not end else flow.take_lowest(),
             main_line=k.main_line + made.delta if k is not end else flow.main_line,
-            lines=tuple(line(x) for x in k.lines),
+            held=k.held.moved(line),
             counts=Counts(*(a + b for a, b in zip(k.counts, shift))),
         )
         for k in made.memory.checkpoints
@@ -255,7 +213,7 @@ def _moved_key(key: FindingKey, line: Callable[[int], int]) -> FindingKey:
     return (key[0], line(key[1]), key[2], key[3])
 
 
-def join(c: Control, made: Plan, end: Checkpoint | None) -> Motions:
+def join(c: Desk, made: Plan, end: Checkpoint | None) -> Motions:
     """The old run's moves up to where the plan begins, the new ones, and the old ones from ``end`` on."""
     old = made.old.motions
     head = made.start.counts.moves if made.start is not None else 0

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
+from underglass.core.control import ending
+from underglass.core.control.desk import Desk
 from underglass.core.control.flow import ARGUMENTS, FlowStop
 from underglass.core.language.block import Block, Word
 from underglass.core.language.expression import ExpressionProblem
 
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
+Do = Callable[[Block], None]
+"""Carries out a block."""
 
 
-def work_out(c: Control, block: Block) -> Block | None:
+def work_out(c: Desk, block: Block) -> Block | None:
     """The block with its values worked out and its variables set; None where nothing of it is left to run."""
     flow = c.flow
     try:
@@ -36,7 +38,7 @@ def work_out(c: Control, block: Block) -> Block | None:
     return replace(block, words=words, assignments=(), flow=None, arithmetic=False)
 
 
-def _tell_unheld(c: Control, block: Block) -> None:
+def _tell_unheld(c: Desk, block: Block) -> None:
     """A variable in which a control keeps what it knows itself, read before anything has set it."""
     for number in sorted(c.flow.unheld):
         c.find(
@@ -50,14 +52,14 @@ def _tell_unheld(c: Control, block: Block) -> None:
     c.flow.unheld.clear()
 
 
-def call(c: Control, block: Block, call: Word) -> None:
-    """M98, M99 and G65. What else stands in an M98 or M99 block is carried out first."""
+def call(c: Desk, block: Block, call: Word, do: Do) -> None:
+    """M98, M99 and G65. What else stands in an M98 or M99 block is carried out first, by ``do``."""
     flow = c.flow
     letters = {w.letter: w for w in block.words}
     number, times = letters.get("P"), letters.get(c.profile.repeats if c.profile.repeats != "P" else "L")
     try:
         if call.value == 99.0:
-            rest(c, block, call, "PN")
+            _rest(block, call, do, "PN")
             if not flow.come_back(int(number.value) if number else None):
                 _starts_again(c, block, call)
             return
@@ -71,7 +73,7 @@ def call(c: Control, block: Block, call: Word) -> None:
             return
         called, repeats = int(number.value), int(times.value) if times is not None else 1
         if call.letter == "M" and call.value == c.profile.local_call:
-            rest(c, block, call, f"PLN{c.profile.repeats}")
+            _rest(block, call, do, f"PLN{c.profile.repeats}")
             flow.call_label(called, repeats)
             return
         if c.profile.repeats == "P" and call.letter == "M":
@@ -81,16 +83,16 @@ def call(c: Control, block: Block, call: Word) -> None:
             given = {ARGUMENTS[w.letter]: w.value for w in block.words if w.letter in ARGUMENTS}
             flow.call(called, repeats, given)
             return
-        rest(c, block, call, f"PLN{c.profile.repeats}")
+        _rest(block, call, do, f"PLN{c.profile.repeats}")
         flow.call(called, repeats)
     except FlowStop as stop:
         word = number or call
         stop_here(c, block, stop, (word.start, word.end))
 
 
-def _starts_again(c: Control, block: Block, word: Word) -> None:
+def _starts_again(c: Desk, block: Block, word: Word) -> None:
     """M99 in the main program: on the machine it starts over from its top, for ever. The proof ends with the first round."""
-    c.finish(block, word)
+    ending.finish(c, block, word)
     c.find_word(
         "end-missing",
         block,
@@ -100,13 +102,13 @@ def _starts_again(c: Control, block: Block, word: Word) -> None:
     )
 
 
-def rest(c: Control, block: Block, call: Word, without: str) -> None:
+def _rest(block: Block, call: Word, do: Do, without: str) -> None:
     rest = tuple(w for w in block.words if w is not call and w.letter not in without)
     if rest:
-        c.do(replace(block, words=rest, problems=()))
+        do(replace(block, words=rest, problems=()))
 
 
-def stop_here(c: Control, block: Block, stop: FlowStop, span: tuple[int, int]) -> None:
+def stop_here(c: Desk, block: Block, stop: FlowStop, span: tuple[int, int]) -> None:
     c.find(stop.code, block, stop.message, stop.remedy, span)
     if stop.code == "loop-runaway":
         # It has been said; that the end was not reached is no second cause.

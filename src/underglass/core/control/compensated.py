@@ -5,22 +5,19 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 from functools import partial
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from underglass.core.control.compensate import Compensator, Element, Traced, Trouble
+from underglass.core.control.desk import Desk
 from underglass.core.control.motions import PLANE_AXES, Kind, OffsetUse
 from underglass.core.control.state import Vector
 from underglass.core.control.stretch import Stretch
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
 
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
 
-
-def _stretch(c: Control, comp: Compensator) -> Stretch:
+def _stretch(c: Desk, comp: Compensator) -> Stretch:
     rows: list[Traced] = comp.traced
     m = c.modal
     whole = np.array([(r.line, r.first, r.last) for r in rows], dtype=np.int64).reshape(-1, 3)
@@ -46,7 +43,7 @@ def _stretch(c: Control, comp: Compensator) -> Stretch:
     )
 
 
-def begin(c: Control, block: Block, side: float, radius: float, *, joined: bool = False) -> None:
+def begin(c: Desk, block: Block, side: float, radius: float, *, joined: bool = False) -> None:
     """From the next move in the plane on, the centre runs beside the programmed path.
 
     ``joined``: it did so before, at another distance; the next element leads from the one to the other.
@@ -72,7 +69,7 @@ def begin(c: Control, block: Block, side: float, radius: float, *, joined: bool 
     )
 
 
-def end(c: Control) -> None:
+def end(c: Desk) -> None:
     """Make what is still waiting, and run on the programmed path from the next move on."""
     if c.comp is not None:
         c.comp.finish()
@@ -83,7 +80,7 @@ def end(c: Control) -> None:
         c.changed()
 
 
-def with_offset_left(c: Control, block: Block, start: Vector, end: Vector) -> Vector:
+def with_offset_left(c: Desk, block: Block, start: Vector, end: Vector) -> Vector:
     """Where a move really ends after G40, for a machine that still stands beside the programmed place.
 
     By the profile's ``after_g40``: ``axis``, an axis that the block does not name stays where it is; ``plane``, the first
@@ -101,7 +98,7 @@ def with_offset_left(c: Control, block: Block, start: Vector, end: Vector) -> Ve
     return (x, y, z)
 
 
-def _judge_inherited(c: Control, block: Block) -> None:
+def _judge_inherited(c: Desk, block: Block) -> None:
     """Compensation of the job before is still on where it should be off, and nothing has moved under it yet."""
     if c.left_over is None or c.comp is None:
         return
@@ -117,7 +114,7 @@ def _judge_inherited(c: Control, block: Block) -> None:
     )
 
 
-def left_on(c: Control, block: Block, word: Word, where: str) -> None:
+def left_on(c: Desk, block: Block, word: Word, where: str) -> None:
     if c.comp is None:
         return
     if c.comp_line == 0:
@@ -135,7 +132,7 @@ def left_on(c: Control, block: Block, word: Word, where: str) -> None:
 
 
 def go(
-    c: Control,
+    c: Desk,
     comp: Compensator,
     kind: Kind,
     block: Block,
@@ -160,7 +157,7 @@ def go(
 
 
 def emit(
-    c: Control,
+    c: Desk,
     kind: Kind,
     block: Block,
     end: tuple[float, float],
@@ -186,7 +183,7 @@ def emit(
         c.offsets.append(OffsetUse(block.line, c.modal.offset, c.modal.shift, move))
 
 
-def complain(c: Control, trouble: Trouble) -> None:
+def complain(c: Desk, trouble: Trouble) -> None:
     """A finding with the geometry behind it: ends of the move and the place itself in work coordinates, mm."""
     block, element = trouble.block, trouble.element
     words = [w for w in block.words if w.letter in "GXYZIJKR"] or list(block.words)

@@ -3,22 +3,19 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
-from underglass.core.control import compensated
+from underglass.core.control import compensated, feeds, lengths, moving
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.cycles import Cycle, hole
+from underglass.core.control.desk import Desk
 from underglass.core.control.motions import Kind
 from underglass.core.control.places import machine_of, programmed
-
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
 
 _FEW = 2
 """Feeds that any hole has; the pecks after them count as work that the text does not spell out."""
 
 
-def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
+def cycle(c: Desk, b: BlockWords, made: Cycle) -> None:
     """One block of a canned cycle: as many holes as its repeats say, in G91 each a step further."""
     m, data = c.modal, c.cycle
     if m.plane != 17:
@@ -44,7 +41,7 @@ def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
             {"cycle": m.motion},
         )
     if depth is not None or made.letter("level") in letters:
-        c.judge_z(b)
+        lengths.judge_z(c, b)
     begins = data.level is None
     _keep(c, b, made)
     if data.bottom is None or data.level is None or (data.bottom > data.level and made.does != "back-bore"):
@@ -60,7 +57,7 @@ def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
         return
     if "motion" in b.g:
         _judge_inputs(c, b, made, begins)
-    c.check_feed(b)
+    feeds.check_feed(c, b)
     times = letters.get(made.letter("repeats"))
     if times is None and made.letter("repeats") == "L" and made.does != "back-bore":
         times = letters.get("K")
@@ -81,7 +78,7 @@ def cycle(c: Control, b: BlockWords, made: Cycle) -> None:
     c.changed()
 
 
-def _judge_inputs(c: Control, b: BlockWords, made: Cycle, begins: bool) -> None:
+def _judge_inputs(c: Desk, b: BlockWords, made: Cycle, begins: bool) -> None:
     """What a cycle can do without but hardly ever is meant to: its R level, and the step of a peck.
 
     ``begins``: no cycle was on before, from which a level could be left.
@@ -108,7 +105,7 @@ def _judge_inputs(c: Control, b: BlockWords, made: Cycle, begins: bool) -> None:
         )
 
 
-def _keep(c: Control, b: BlockWords, made: Cycle) -> None:
+def _keep(c: Desk, b: BlockWords, made: Cycle) -> None:
     """The inputs given in this block; they stay until they are given anew."""
     m, data = c.modal, c.cycle
     here = programmed(c)[2]
@@ -141,7 +138,7 @@ def _keep(c: Control, b: BlockWords, made: Cycle) -> None:
             data.upper = upper + (0.0 if m.absolute else data.bottom or 0.0)
 
 
-def _hole(c: Control, b: BlockWords, made: Cycle) -> bool:
+def _hole(c: Desk, b: BlockWords, made: Cycle) -> bool:
     """One hole; False where it is more work than the profile allows."""
     m, data = c.modal, c.cycle
     assert data.level is not None
@@ -154,7 +151,7 @@ def _hole(c: Control, b: BlockWords, made: Cycle) -> bool:
             place[axis] = value if m.absolute else place[axis] + value
 
     def rapid(x: float, y: float, z: float) -> None:
-        c.go(Kind.CYCLE_RAPID, b.block, machine_of(c, (x, y, z)), math.nan)
+        moving.go(c, Kind.CYCLE_RAPID, b.block, machine_of(c, (x, y, z)), math.nan)
 
     z = here[2]
     if z < data.level:
@@ -173,13 +170,13 @@ def _hole(c: Control, b: BlockWords, made: Cycle) -> bool:
         if step.kind == "spindle":
             c.set_spindle(step.word)
         elif step.kind == "dwell":
-            c.wait(b.block, step.seconds)
+            moving.wait(c, b.block, step.seconds)
         elif step.kind == "aside":
             x, y = x + step.aside[0], y + step.aside[1]
             rapid(x, y, programmed(c)[2])
         elif step.kind == "feed":
             end = machine_of(c, (x, y, step.z))
-            c.go(Kind.CYCLE_FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
+            moving.go(c, Kind.CYCLE_FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
         else:
             rapid(x, y, step.z)
     return True

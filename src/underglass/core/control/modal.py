@@ -2,49 +2,63 @@
 
 from __future__ import annotations
 
-from underglass.core.control.profile import ControlProfile
+from collections.abc import Collection
+from dataclasses import dataclass, field
+
 from underglass.core.control.state import InForce, Spindle, Vector
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import OFFSET_NAMES
 from underglass.core.units import Unit
 
 
+@dataclass(slots=True, kw_only=True)
 class Modal:
-    """Everything that stays in force from block to block. Lengths mm."""
+    """Everything that stays in force from block to block. Lengths mm.
 
-    __slots__ = (
-        "absolute", "centres_absolute", "comp", "coolant", "d_number", "d_value", "exact", "feed", "feed_mode", "h_number", "h_sign", "h_value", "h_word", "mapping",
-        "motion", "motion_before", "next_tool", "offset", "overrides", "plane", "return_to", "shift", "speed", "spindle", "thread_pitch", "tool", "units",
-    )  # fmt: skip
+    ``h_word``: the line, column and end column of what put the length register in force.
+    """
 
-    def __init__(self, profile: ControlProfile) -> None:
-        words = set(profile.power_on)
-        self.units: Unit = "inch" if "G20" in words else "mm"
-        self.absolute = "G91" not in words
-        self.centres_absolute = "G90.1" in words
-        self.return_to = "G99" if "G99" in words else "G98"
-        self.plane = next((p for p in (18, 19) if f"G{p}" in words), 17)
-        self.feed_mode = next((f for f in ("G93", "G95") if f in words), "G94")
-        self.exact = "G61" in words
-        self.offset = next((w for w in OFFSET_NAMES.values() if w in words), "G54")
-        self.shift: Vector = (0.0, 0.0, 0.0)
-        self.mapping = Mapping(Transform())
-        self.feed = 0.0
-        self.next_tool: int | None = None
-        self.tool = 0
-        self.h_number: int | None = None
-        self.h_value = 0.0
-        self.h_sign = 1
-        self.h_word: tuple[int, int, int] = (0, 1, 2)
-        self.spindle: Spindle = "off"
-        self.speed = 0.0
-        self.coolant = False
-        self.motion = self.motion_before = "G80"
-        self.comp = "off"
-        self.d_number: int | None = None
-        self.d_value = 0.0
-        self.overrides = True
-        self.thread_pitch = 0.0
+    units: Unit = "mm"
+    absolute: bool = True
+    centres_absolute: bool = False
+    return_to: str = "G98"
+    plane: int = 17
+    feed_mode: str = "G94"
+    exact: bool = False
+    offset: str = "G54"
+    shift: Vector = (0.0, 0.0, 0.0)
+    mapping: Mapping = field(default_factory=lambda: Mapping(Transform()))
+    feed: float = 0.0
+    next_tool: int | None = None
+    tool: int = 0
+    h_number: int | None = None
+    h_value: float = 0.0
+    h_sign: int = 1
+    h_word: tuple[int, int, int] = (0, 1, 2)
+    spindle: Spindle = "off"
+    speed: float = 0.0
+    coolant: bool = False
+    motion: str = "G80"
+    motion_before: str = "G80"
+    comp: str = "off"
+    d_number: int | None = None
+    d_value: float = 0.0
+    overrides: bool = True
+    thread_pitch: float = 0.0
+
+    @classmethod
+    def at_power_on(cls, words: Collection[str]) -> Modal:
+        """What these G-words put in force."""
+        return cls(
+            units="inch" if "G20" in words else "mm",
+            absolute="G91" not in words,
+            centres_absolute="G90.1" in words,
+            return_to="G99" if "G99" in words else "G98",
+            plane=next((p for p in (18, 19) if f"G{p}" in words), 17),
+            feed_mode=next((f for f in ("G93", "G95") if f in words), "G94"),
+            exact="G61" in words,
+            offset=next((w for w in OFFSET_NAMES.values() if w in words), "G54"),
+        )
 
     @property
     def turning(self) -> bool:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
-from underglass.core.control import arcs, holes, threading
+from underglass.core.control import arcs, feeds, holes, lengths, moving, threading
 from underglass.core.control.block_words import BlockWords
+from underglass.core.control.desk import Desk
 from underglass.core.control.motions import PLANE_AXES, Kind
 from underglass.core.control.places import machine_of, programmed, programmed_end, target
 from underglass.core.control.state import Vector
@@ -14,14 +14,11 @@ from underglass.core.control.words import g_name
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import show_length
 
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
-
 _AXES = "XYZ"
 _CENTRES = "IJK"
 
 
-def move(c: Control, b: BlockWords) -> None:
+def move(c: Desk, b: BlockWords) -> None:
     """The block's motion, under the motion word in force."""
     m = c.modal
     found = b.g.get("motion")
@@ -30,7 +27,7 @@ def move(c: Control, b: BlockWords) -> None:
         name = g_name(found[0])
         if name != m.motion:
             if name in cycles and m.motion not in cycles:
-                c.cycle_begins(b.block)
+                c.cycle_line = c.line(b.block)
                 c.cycle.forget(programmed(c)[2])
             if name in cycles and m.motion not in cycles:
                 m.motion_before = m.motion
@@ -59,7 +56,7 @@ def move(c: Control, b: BlockWords) -> None:
         return
     end = target(c, letters)
     if "Z" in letters:
-        c.judge_z(b)
+        lengths.judge_z(c, b)
     if m.motion == "G33":
         threading.thread(c, b, end)
     elif m.motion == "G38.2":
@@ -68,23 +65,23 @@ def move(c: Control, b: BlockWords) -> None:
         straight(c, b, end)
 
 
-def straight(c: Control, b: BlockWords, end: Vector, machine: bool = False) -> None:
+def straight(c: Desk, b: BlockWords, end: Vector, machine: bool = False) -> None:
     """G0 or G1 to a place in machine coordinates."""
     if c.modal.motion == "G0":
-        c.go(Kind.RAPID, b.block, end, math.nan, machine=machine)
+        moving.go(c, Kind.RAPID, b.block, end, math.nan, machine=machine)
     else:
-        c.check_feed(b)
-        c.go(Kind.FEED, b.block, end, c.feed_of(math.dist(c.at, end)), machine=machine)
+        feeds.check_feed(c, b)
+        moving.go(c, Kind.FEED, b.block, end, c.feed_of(math.dist(c.at, end)), machine=machine)
 
 
 # -- arcs ----------------------------------------------------------------------------------------------------------------
 
 
-def _arc(c: Control, b: BlockWords) -> None:
+def _arc(c: Desk, b: BlockWords) -> None:
     m = c.modal
     if "Z" in b.letters:
-        c.judge_z(b)
-    c.check_feed(b)
+        lengths.judge_z(c, b)
+    feeds.check_feed(c, b)
     if "plane" not in c.stated:
         c.stated |= {"plane"}
         c.inherited = (c.inherited or frozenset()) | {"plane"}
@@ -115,7 +112,7 @@ def _arc(c: Control, b: BlockWords) -> None:
         centre = None
     if centre is None:
         # The control would stop here. The proof goes straight to the end, so that what follows can be judged.
-        c.go(Kind.FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
+        moving.go(c, Kind.FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
         return
     angle = arcs.sweep((start[u], start[v]), (to[u], to[v]), centre, clockwise)
     if c.profile.longest_arc == "quadrant" and _past_axis((start[u], start[v]), centre, angle):
@@ -136,10 +133,10 @@ def _arc(c: Control, b: BlockWords) -> None:
     radius = math.dist((start[u], start[v]), centre) * transform.scale[u]
     length = math.hypot(radius * angle, to[w] - start[w])
     kind = Kind.ARC_CW if angle < 0.0 else Kind.ARC_CCW
-    c.go(kind, b.block, end, c.feed_of(length), (placed[0], placed[1], placed[2]), angle)
+    moving.go(c, kind, b.block, end, c.feed_of(length), (placed[0], placed[1], placed[2]), angle)
 
 
-def _beside(c: Control, u: int, v: int) -> bool:
+def _beside(c: Desk, u: int, v: int) -> bool:
     """Whether the tool still stands beside the programmed path in a plane, after G40."""
     return math.dist((c.real[u], c.real[v]), (c.at[u], c.at[v])) > TOLERANCES.length_of_nothing_mm
 
@@ -153,7 +150,7 @@ def _past_axis(start: tuple[float, float], centre: tuple[float, float], angle: f
     return abs(angle) > left + 1e-6
 
 
-def _arc_centre(c: Control, b: BlockWords, start: Vector, to: Vector, clockwise: bool) -> tuple[float, float] | None:
+def _arc_centre(c: Desk, b: BlockWords, start: Vector, to: Vector, clockwise: bool) -> tuple[float, float] | None:
     """The arc's centre in its plane, programmed coordinates; None after the finding that says why there is none."""
     m = c.modal
     u, v, _w = PLANE_AXES[m.plane]
@@ -184,7 +181,7 @@ def _arc_centre(c: Control, b: BlockWords, start: Vector, to: Vector, clockwise:
 
 
 def _centre_by_radius(
-    c: Control, b: BlockWords, begin: tuple[float, float], end: tuple[float, float], clockwise: bool
+    c: Desk, b: BlockWords, begin: tuple[float, float], end: tuple[float, float], clockwise: bool
 ) -> tuple[float, float] | None:
     m = c.modal
     unit = m.units

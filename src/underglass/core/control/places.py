@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
+from underglass.core.control.desk import Desk
 from underglass.core.control.state import Vector
 from underglass.core.language.block import Word
 
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
 
-
-def programmed(c: Control) -> Vector:
+def programmed(c: Desk) -> Vector:
     """Where the machine is, as the program would say it."""
     m = c.modal
     x, y, z = c.at
@@ -19,7 +15,7 @@ def programmed(c: Control) -> Vector:
     return m.mapping.back((x - s[0], y - s[1], z - s[2] - m.h_value))
 
 
-def machine_of(c: Control, place: Vector) -> Vector:
+def machine_of(c: Desk, place: Vector) -> Vector:
     """A programmed place in machine coordinates."""
     m = c.modal
     x, y, z = m.mapping.forward(place)
@@ -27,7 +23,7 @@ def machine_of(c: Control, place: Vector) -> Vector:
     return (x + s[0], y + s[1], z + s[2] + m.h_value)
 
 
-def target(c: Control, letters: dict[str, Word]) -> Vector:
+def target(c: Desk, letters: dict[str, Word]) -> Vector:
     """Where the block's X Y Z lead, machine coordinates, mm. An axis that is not named stays where it is."""
     m = c.modal
     wx, wy, wz = letters.get("X"), letters.get("Y"), letters.get("Z")
@@ -57,7 +53,7 @@ def target(c: Control, letters: dict[str, Word]) -> Vector:
     return machine_of(c, (place[0], place[1], place[2]))
 
 
-def programmed_end(c: Control, end: Vector) -> Vector:
+def programmed_end(c: Desk, end: Vector) -> Vector:
     """A place in machine coordinates as the program would say it."""
     m = c.modal
     s = m.shift

@@ -14,6 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.core.control.held import Held
 from underglass.core.control.motions import Motions
 from underglass.core.control.stretch import Stretch
 from underglass.core.finding import Finding
@@ -38,7 +39,7 @@ class Counts(NamedTuple):
 class Checkpoint:
     """Before line ``at + 1``. ``highest`` is the highest line read by then, ``lowest`` the lowest one since the last.
 
-    ``plain`` are the parts of the state that know no lines; ``lines`` are the line numbers that the state holds.
+    ``held`` is the control's state, ``shared`` and ``own`` the program's variables.
     """
 
     at: int
@@ -46,8 +47,7 @@ class Checkpoint:
     lowest: int
     jumps: int
     main_line: int
-    plain: tuple[object, ...]
-    lines: tuple[int, ...]
+    held: Held
     shared: Mapping[int, float]
     own: Mapping[int, float]
     counts: Counts

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 from underglass.core.control import compensated
+from underglass.core.control.desk import Desk
 from underglass.core.control.state import Start
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.language.block import Block
-
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
 
 RELIED_ON = frozenset({"distance", "work offset"})
 """Modal groups that every move relies on; arcs rely on the plane as well."""
@@ -19,7 +16,7 @@ RELIED_ON = frozenset({"distance", "work offset"})
 _NOTHING = (0.0, 0.0, 0.0)
 
 
-def take_over(c: Control, start: Start) -> None:
+def take_over(c: Desk, start: Start) -> None:
     """Put the control in the state that the last job left."""
     m = c.modal
     m.units = start.units or m.units
@@ -40,7 +37,7 @@ def take_over(c: Control, start: Start) -> None:
         c.left_over = c.left_over or Transform()
 
 
-def judge(c: Control, block: Block) -> None:
+def judge(c: Desk, block: Block) -> None:
     """Tell, once, that a move is made under something that the program did not ask for."""
     left, c.left_over = c.left_over, None
     if left is None:

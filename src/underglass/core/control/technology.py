@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
-from underglass.core.control import compensated, settings
+from underglass.core.control import compensated, ending, lengths, moving
 from underglass.core.control.block_words import BlockWords
+from underglass.core.control.desk import Desk
 from underglass.core.control.motions import Event, Kind
 from underglass.core.control.takeover import RELIED_ON
 from underglass.core.control.words import g_name
@@ -14,14 +14,11 @@ from underglass.core.language import writing
 from underglass.core.language.block import Block, Word
 from underglass.core.units import Unit
 
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
-
 _RELIED_ON = RELIED_ON | {"plane"}
 _WATCHED = len(_RELIED_ON)
 
 
-def set_technology(c: Control, b: BlockWords) -> None:
+def set_technology(c: Desk, b: BlockWords) -> None:
     """Units, feed mode, F, S, T, tool change, spindle, coolant: in that order, before anything moves."""
     m = c.modal
     if b.g:
@@ -93,7 +90,7 @@ def set_technology(c: Control, b: BlockWords) -> None:
         c.changed()
 
 
-def _count_pecks(c: Control, b: BlockWords) -> None:
+def _count_pecks(c: Desk, b: BlockWords) -> None:
     """A peck's step without a point, on a control that reads that one letter in increments."""
     increment = c.profile.peck_increment
     name = g_name(b.g["motion"][0]) if "motion" in b.g else c.modal.motion
@@ -102,7 +99,7 @@ def _count_pecks(c: Control, b: BlockWords) -> None:
         b.count_increments(increment[c.modal.units], cycle.letter("step"))
 
 
-def count_increments(c: Control, b: BlockWords, increment: float) -> None:
+def count_increments(c: Desk, b: BlockWords, increment: float) -> None:
     """Numbers without a point, on a control that counts them in increments; mixing both is found at the end."""
     c.points = c.points or any("." in w.text for x, w in b.letters.items() if x in c.profile.length_letters)
     word = b.count_increments(increment, c.profile.length_letters)
@@ -110,7 +107,7 @@ def count_increments(c: Control, b: BlockWords, increment: float) -> None:
         c.pointless = (word, c.line(b.block), increment)
 
 
-def set_feed(c: Control, b: BlockWords, word: Word) -> None:
+def set_feed(c: Desk, b: BlockWords, word: Word) -> None:
     m = c.modal
     m.feed = abs(word.value) if m.feed_mode == "G93" else c.length(abs(word.value))
     c.feed_missing_told = False
@@ -131,7 +128,7 @@ def set_feed(c: Control, b: BlockWords, word: Word) -> None:
         )
 
 
-def _below_nothing(c: Control, b: BlockWords, word: Word, what: str) -> None:
+def _below_nothing(c: Desk, b: BlockWords, word: Word, what: str) -> None:
     c.find_word(
         "syntax",
         b.block,
@@ -141,7 +138,7 @@ def _below_nothing(c: Control, b: BlockWords, word: Word, what: str) -> None:
     )
 
 
-def set_speed(c: Control, b: BlockWords, word: Word) -> None:
+def set_speed(c: Desk, b: BlockWords, word: Word) -> None:
     c.modal.speed = abs(word.value)
     c.changed()
     if word.value < 0.0:
@@ -157,7 +154,7 @@ def set_speed(c: Control, b: BlockWords, word: Word) -> None:
         )
 
 
-def change_tool(c: Control, b: BlockWords, word: Word) -> None:
+def change_tool(c: Desk, b: BlockWords, word: Word) -> None:
     """The tool got ready comes into the spindle. ``word`` asks for it: M6, or T where the profile has it so."""
     m = c.modal
     if m.next_tool is None:
@@ -169,11 +166,11 @@ def change_tool(c: Control, b: BlockWords, word: Word) -> None:
             "write the tool's number before or beside M6, as in T1 M6",
         )
         return
-    c.left_on(b.block, word, "this tool change")
+    ending.left_on(c, b.block, word, "this tool change")
     compensated.end(c)
     lift = c.machine.tool_change_lift_z
     if lift is not None and c.at[2] < lift:
-        c.go(Kind.RAPID, b.block, (c.at[0], c.at[1], lift), math.nan, machine=True)
+        moving.go(c, Kind.RAPID, b.block, (c.at[0], c.at[1], lift), math.nan, machine=True)
     column = b.letters.get("T", word)
     line = c.line(b.block)
     c.events.append(Event("tool-change", line, len(c.moves), m.next_tool, column.start + 1, column.end + 1))
@@ -182,7 +179,7 @@ def change_tool(c: Control, b: BlockWords, word: Word) -> None:
     m.tool = m.next_tool
     c.z_judged = False
     if c.way.automatic:
-        settings.put_length(c, m.tool, 1, (line, column.start + 1, column.end + 1))
+        lengths.put_length(c, m.tool, 1, (line, column.start + 1, column.end + 1))
     elif m.h_number is not None:
         m.h_word = (line, word.start + 1, word.end + 1)
     if c.way.touched:
@@ -191,7 +188,7 @@ def change_tool(c: Control, b: BlockWords, word: Word) -> None:
     c.changed()
 
 
-def judge_remarks(c: Control, block: Block) -> None:
+def judge_remarks(c: Desk, block: Block) -> None:
     """A comment in a form that this control does not read."""
     for remark in block.remarks:
         form = "()" if remark.text.startswith("(") else ";"
@@ -203,3 +200,19 @@ def judge_remarks(c: Control, block: Block) -> None:
                 f"write the comment {'after a semicolon' if form == '()' else 'between brackets'}",
                 (remark.start, remark.end),
             )
+
+
+def tell_mixed_numbers(c: Desk) -> None:
+    """At the end: a length without a decimal point among others with one, on a control that counts increments."""
+    if not c.points or c.pointless is None:
+        return
+    word, line, increment = c.pointless
+    c.find_at(
+        "number-no-decimal",
+        line,
+        f"{word.text.upper()} has no decimal point: this control takes it as {word.value * increment:g} {c.modal.units}, "
+        "while other numbers of the program are written with one",
+        "write the point, as in X10., or make sure that increments are meant",
+        (word.start, word.end),
+        {"counts_as": word.value * increment},
+    )

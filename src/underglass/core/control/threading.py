@@ -3,26 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from typing import TYPE_CHECKING
 
-from underglass.core.control import compensated
+from underglass.core.control import compensated, feeds, moving
 from underglass.core.control.block_words import BlockWords
+from underglass.core.control.desk import Desk
 from underglass.core.control.motions import Kind
 from underglass.core.control.places import programmed
 from underglass.core.control.state import Vector
-
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
-
-Touch = Callable[[Vector, Vector, int], float | None]
-"""(start, end, tool): the share of a move, gauge line in machine coordinates, at which the tool first touches, or None."""
 
 _TOUCHED_AT = 5061
 """The variables that hold where the probe touched: #5061 to #5063 for X Y Z (NISTIR 6556 table 3, from memory)."""
 
 
-def thread(c: Control, b: BlockWords, end: Vector) -> None:
+def thread(c: Desk, b: BlockWords, end: Vector) -> None:
     """G33: so much way a turn of the spindle (common practice, no source: the pitch stands in K, on some controls in F)."""
     m = c.modal
     letter = c.profile.thread_letter
@@ -44,19 +37,19 @@ def thread(c: Control, b: BlockWords, end: Vector) -> None:
     m.thread_pitch = pitch
     overrides, m.overrides = m.overrides, False
     c.changed()
-    c.go(Kind.FEED, b.block, end, pitch * m.speed)
+    moving.go(c, Kind.FEED, b.block, end, pitch * m.speed)
     m.overrides = overrides
     c.changed()
 
 
-def probe(c: Control, b: BlockWords, end: Vector) -> None:
+def probe(c: Desk, b: BlockWords, end: Vector) -> None:
     """G38.2: at feed towards a place until the probe touches; where it did is put into variables."""
     word = b.g_word("motion")
     if c.comp is not None:
         if word is not None:
             compensated.left_on(c, b.block, word, "G38.2")
         compensated.end(c)
-    c.check_feed(b)
+    feeds.check_feed(c, b)
     start = c.at
     share = c.touch(start, end, c.modal.tool)
     if share is None:
@@ -74,6 +67,6 @@ def probe(c: Control, b: BlockWords, end: Vector) -> None:
         start[1] + (end[1] - start[1]) * share,
         start[2] + (end[2] - start[2]) * share,
     )
-    c.go(Kind.FEED, b.block, to, c.feed_of(math.dist(start, to)))
+    moving.go(c, Kind.FEED, b.block, to, c.feed_of(math.dist(start, to)))
     for axis, value in enumerate(programmed(c)):
         c.flow.variables.set(_TOUCHED_AT + axis, value / c.length(1.0))

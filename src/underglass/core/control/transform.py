@@ -98,7 +98,9 @@ class Transform:
 
 
 class Mapping:
-    """A transform ready for use, both ways."""
+    """A transform ready for use, both ways. Two of the same transform are equal."""
+
+    __slots__ = ("_back", "_to", "plain", "shift", "transform")
 
     def __init__(self, transform: Transform) -> None:
         self.transform = transform
@@ -107,6 +109,12 @@ class Mapping:
         linear, constant = transform.matrix()
         self._to = (linear, constant)
         self._back = np.linalg.inv(linear)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Mapping) and self.transform == other.transform
+
+    def __hash__(self) -> int:
+        return hash(self.transform)
 
     def forward(self, place: Vector) -> Vector:
         """A programmed place in work coordinates."""

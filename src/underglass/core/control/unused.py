@@ -5,16 +5,12 @@ Code: word-unused.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.cycles import CYCLE_LETTERS
+from underglass.core.control.desk import Desk
 from underglass.core.control.motions import PLANE_AXES
 from underglass.core.finding import Severity
 from underglass.core.language.block import Word
-
-if TYPE_CHECKING:
-    from underglass.core.control.interpret import Control
 
 _ASIDE = frozenset("NOFSTDXYZ")
 """Letters that stay in force, or whose place is judged where something moves."""
@@ -30,7 +26,7 @@ _BELONGS = {
 }
 
 
-def tell(c: Control, b: BlockWords) -> None:
+def tell(c: Desk, b: BlockWords) -> None:
     """Say which of the block's words nothing was done with. To be asked after the block's work is done."""
     left = [letter for letter in b.letters if letter not in _ASIDE]
     if not left or b.unknown or b.silent:
@@ -41,7 +37,7 @@ def tell(c: Control, b: BlockWords) -> None:
             _say(c, b, letter)
 
 
-def _used(c: Control, b: BlockWords) -> set[str]:
+def _used(c: Desk, b: BlockWords) -> set[str]:
     """Letters that this block's words make use of."""
     m = c.modal
     out: set[str] = set()
@@ -66,7 +62,7 @@ def _used(c: Control, b: BlockWords) -> set[str]:
     return out
 
 
-def _say(c: Control, b: BlockWords, letter: str) -> None:
+def _say(c: Desk, b: BlockWords, letter: str) -> None:
     word: Word = b.letters[letter]
     why, remedy = (
         _BELONGS.get(letter, "nothing in this block takes it"),

@@ -170,7 +170,7 @@ def _given(control: Control, lines: tuple[str, ...] | list[str]) -> set[str]:
 
 def _needs(c: Control, given: set[str], place: Vector) -> list[Need]:
     """What is in force and would not be after power-on, in the order in which it is sent."""
-    m, fresh = c.modal, Modal(c.profile)
+    m, fresh = c.modal, Modal.at_power_on(c.profile.power_on)
     unit: Unit = m.units
     out: list[Need] = []
 
