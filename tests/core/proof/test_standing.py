@@ -7,7 +7,7 @@ from collections.abc import Callable
 import pytest
 
 from tests.conftest import PLAIN_JOB, START
-from underglass.core.proof.complete import advised, begun, cycle_of, inputs_of, suggestions
+from underglass.core.proof.complete import advised, begun, cycle_of, suggestions
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.standing import standing
 
@@ -81,6 +81,6 @@ def test_an_inch_job_and_a_feed_by_the_turn_are_advised_in_their_own_units(prove
 def test_a_cycles_letters(prove_text: Callable[..., Proof]) -> None:
     job = prove_text(TEXT).job
     found = cycle_of(job, "G83 Z-20.", None)
-    assert found is not None and [letter for _n, letter, _s in inputs_of(found[1])] == ["Z", "R", "Q"]
+    assert found is not None and [letter for _n, letter, _s in found[1].inputs] == ["Z", "R", "Q"]
     assert cycle_of(job, "G1 X1.", None) is None
     assert advised(job.bench.tools[1], None) is None

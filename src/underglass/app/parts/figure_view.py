@@ -14,6 +14,9 @@ from underglass.app.style.theme import number_font
 from underglass.core.reckon.form import Stroke
 
 _MARGIN = 26.0
+_LABEL_GAP = 6.0
+_ORDER = ("stock", "help", "missing", "part", "cut", "measure", "rapid", "path")
+"""What lies above what."""
 
 
 def bounds(strokes: Sequence[Stroke]) -> tuple[float, float, float, float]:
@@ -68,10 +71,14 @@ class FigureView(QWidget):
         if not self._strokes:
             painter.end()
             return
+        painter.setFont(number_font(11))
+        metrics = painter.fontMetrics()
+        labels = [metrics.horizontalAdvance(s.text) for s in self._strokes if s.kind == "label"]
+        room = _LABEL_GAP + max(labels) - _MARGIN + 8.0 if labels else 0.0
         left, bottom, right, top = bounds(self._strokes)
         wide, high = max(right - left, 1e-9), max(top - bottom, 1e-9)
-        scale = min((self.width() - 2 * _MARGIN) / wide, (self.height() - 2 * _MARGIN) / high)
-        x0 = (self.width() - wide * scale) / 2.0 - left * scale
+        scale = min((self.width() - room - 2 * _MARGIN) / wide, (self.height() - 2 * _MARGIN) / high)
+        x0 = (self.width() - room - wide * scale) / 2.0 - left * scale
         y0 = (self.height() + high * scale) / 2.0 + bottom * scale
 
         def at(x: float, y: float) -> QPointF:
@@ -81,12 +88,14 @@ class FigureView(QWidget):
             "part": QPen(QColor(p.text), 1.6),
             "path": QPen(QColor(p.active), 2.0),
             "cut": QPen(QColor(p.feed), 1.0),
+            "rapid": QPen(QColor(p.rapid), 1.6, Qt.PenStyle.DashLine),
             "help": QPen(QColor(p.quiet), 1.0, Qt.PenStyle.DashLine),
             "measure": QPen(QColor(p.belief), 1.2),
+            "stock": QPen(Qt.PenStyle.NoPen),
+            "missing": QPen(QColor(p.caution), 1.0, Qt.PenStyle.DashLine),
         }
-        painter.setFont(number_font(11))
         taken: list[QRectF] = []
-        for stroke in sorted(self._strokes, key=lambda s: ("help", "part", "cut", "measure", "path").index(s.style)):
+        for stroke in sorted(self._strokes, key=lambda s: _ORDER.index(s.style)):
             painter.setPen(pens[stroke.style])
             painter.setBrush(Qt.BrushStyle.NoBrush)
             if stroke.kind == "arc":
@@ -97,6 +106,12 @@ class FigureView(QWidget):
                 path.arcTo(box, a, b - a)
                 painter.drawPath(path)
                 middle = at(cx + r * math.cos(math.radians((a + b) / 2)), cy + r * math.sin(math.radians((a + b) / 2)))
+            elif stroke.kind == "area":
+                filled = QColor(p.stock)
+                filled.setAlpha(110)
+                box = QRectF(at(*stroke.at[:2]), at(*stroke.at[2:4])).normalized()
+                painter.fillRect(box, filled)
+                middle = box.center()
             elif stroke.kind == "dot":
                 middle = at(*stroke.at[:2])
                 painter.setBrush(QColor(pens[stroke.style].color()))
@@ -105,7 +120,13 @@ class FigureView(QWidget):
                 a1, b1 = at(*stroke.at[:2]), at(*stroke.at[2:4])
                 painter.drawLine(a1, b1)
                 middle = (a1 + b1) / 2.0
-            if stroke.text:
+            if stroke.kind == "label":
+                end = at(*stroke.at[2:4])
+                box = QRectF(end.x() + _LABEL_GAP, end.y() - 10.0, self.width() - end.x() - _LABEL_GAP, 20.0)
+                taken.append(QRectF(box.left(), box.top(), metrics.horizontalAdvance(stroke.text), 20.0))
+                painter.setPen(QColor(p.caution if stroke.style == "missing" else p.text))
+                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, stroke.text)
+            elif stroke.text:
                 self._write(painter, stroke, middle, taken)
         painter.end()
 
@@ -115,14 +136,11 @@ class FigureView(QWidget):
         wide, high = metrics.horizontalAdvance(stroke.text), metrics.height()
         room = QRectF(self.rect()).adjusted(2, 2, -2, -2)
         best: QRectF | None = None
-        for dx, dy in (
-            (6, -high - 1),
-            (6, 2),
-            (-wide - 6, -high - 1),
-            (-wide - 6, 2),
-            (-wide / 2, -high - 6),
-            (-wide / 2, 6),
-        ):
+        right, left = [(6, -high - 1), (6, 2)], [(-wide - 6, -high - 1), (-wide - 6, 2)]
+        # The words of an upright measure stand outside of it, where the part is not.
+        outward = stroke.kind == "measure" and stroke.at[0] == stroke.at[2] and at.x() < self.width() / 2.0
+        beside = [(-wide - 6, -high / 2), *left, *right] if outward else [*right, *left]
+        for dx, dy in (*beside, (-wide / 2, -high - 6), (-wide / 2, 6)):
             box = QRectF(at.x() + dx, at.y() + dy, wide, high)
             if room.contains(box) and not any(box.intersects(other) for other in taken):
                 best = box
@@ -133,6 +151,6 @@ class FigureView(QWidget):
         ground = QColor(self._palette.ground)
         ground.setAlpha(210)
         painter.fillRect(best.adjusted(-2, 0, 2, 0), ground)
-        colour = self._palette.belief if stroke.style == "measure" else self._palette.text
-        painter.setPen(QColor(colour))
+        named = {"measure": self._palette.belief, "missing": self._palette.caution}
+        painter.setPen(QColor(named.get(stroke.style, self._palette.text)))
         painter.drawText(best, Qt.AlignmentFlag.AlignCenter, stroke.text)

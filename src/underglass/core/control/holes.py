@@ -6,7 +6,7 @@ import math
 
 from underglass.core.control import compensated, feeds, lengths, moving
 from underglass.core.control.block_words import BlockWords
-from underglass.core.control.cycles import Cycle, hole
+from underglass.core.control.cycles import INPUTS, BoundCycle, Hole
 from underglass.core.control.desk import Desk
 from underglass.core.control.motions import Kind
 from underglass.core.control.places import machine_of, programmed
@@ -15,7 +15,7 @@ _FEW = 2
 """Feeds that any hole has; the pecks after them count as work that the text does not spell out."""
 
 
-def cycle(c: Desk, b: BlockWords, made: Cycle) -> None:
+def cycle(c: Desk, b: BlockWords, made: BoundCycle) -> None:
     """One block of a canned cycle: as many holes as its repeats say, in G91 each a step further."""
     m, data = c.modal, c.cycle
     if m.plane != 17:
@@ -44,7 +44,7 @@ def cycle(c: Desk, b: BlockWords, made: Cycle) -> None:
         lengths.judge_z(c, b)
     begins = data.level is None
     _keep(c, b, made)
-    if data.bottom is None or data.level is None or (data.bottom > data.level and made.does != "back-bore"):
+    if data.bottom is None or data.level is None or (data.bottom > data.level and not made.cycle.from_below):
         what = "no depth for the hole's bottom" if data.bottom is None else "a bottom above the level it starts from"
         level, bottom = made.letter("level"), made.letter("bottom")
         c.find_span(
@@ -59,7 +59,7 @@ def cycle(c: Desk, b: BlockWords, made: Cycle) -> None:
         _judge_inputs(c, b, made, begins)
     feeds.check_feed(c, b)
     times = letters.get(made.letter("repeats"))
-    if times is None and made.letter("repeats") == "L" and made.does != "back-bore":
+    if times is None and made.letter("repeats") == "L" and not made.cycle.from_below:
         times = letters.get("K")
     if times is not None and (times.value < 0 or times.value != int(times.value)):
         c.find_word(
@@ -67,7 +67,7 @@ def cycle(c: Desk, b: BlockWords, made: Cycle) -> None:
         )
         return
     overrides = m.overrides
-    if made.does in ("tap", "tap-left"):
+    if made.cycle.tied:
         # The feed is tied to the spindle: the operator's overrides do not act (common practice, no source).
         m.overrides = False
         c.changed()
@@ -78,13 +78,13 @@ def cycle(c: Desk, b: BlockWords, made: Cycle) -> None:
     c.changed()
 
 
-def _judge_inputs(c: Desk, b: BlockWords, made: Cycle, begins: bool) -> None:
+def _judge_inputs(c: Desk, b: BlockWords, made: BoundCycle, begins: bool) -> None:
     """What a cycle can do without but hardly ever is meant to: its R level, and the step of a peck.
 
     ``begins``: no cycle was on before, from which a level could be left.
     """
     m, data = c.modal, c.cycle
-    level, step = made.letter("level"), made.letter("step")
+    level = made.letter("level")
     if begins and level not in b.letters:
         c.find_span(
             "cycle-incomplete",
@@ -94,18 +94,20 @@ def _judge_inputs(c: Desk, b: BlockWords, made: Cycle, begins: bool) -> None:
             f"give {level}, the height above the work where feeding begins",
             {"cycle": m.motion, "letter": level},
         )
-    if made.does in ("peck", "chip-break") and data.step is None:
-        c.find_span(
-            "cycle-incomplete",
-            b,
-            b.g_word("motion"),
-            f"{m.motion} has no {step}: the hole is drilled in one go",
-            f"give {step}, the depth of a peck, or drill with G81",
-            {"cycle": m.motion, "letter": step},
-        )
+    for name, (comes_of_it, or_else) in made.cycle.missed.items():
+        letter = made.letter(name)
+        if getattr(data, name) is None:
+            c.find_span(
+                "cycle-incomplete",
+                b,
+                b.g_word("motion"),
+                f"{m.motion} has no {letter}: {comes_of_it}",
+                f"give {letter}, the {INPUTS[name].said}, {or_else}",
+                {"cycle": m.motion, "letter": letter},
+            )
 
 
-def _keep(c: Desk, b: BlockWords, made: Cycle) -> None:
+def _keep(c: Desk, b: BlockWords, made: BoundCycle) -> None:
     """The inputs given in this block; they stay until they are given anew."""
     m, data = c.modal, c.cycle
     here = programmed(c)[2]
@@ -126,24 +128,24 @@ def _keep(c: Desk, b: BlockWords, made: Cycle) -> None:
     wait = b.letters.get(made.letter("dwell"))
     if wait is not None:
         data.dwell = c.profile.dwell_seconds(wait.value, wait.letter)
-    if made.does in ("fine-bore", "back-bore"):
+    if made.cycle.takes("aside"):
         x, y, along = given("aside_x"), given("aside_y"), given("aside")
         if x is not None or y is not None:
             data.aside = (x or 0.0, y or 0.0)
         elif along is not None:
             data.aside = (along, 0.0)
-    if made.does == "back-bore":
+    if made.cycle.takes("upper"):
         upper = given("upper")
         if upper is not None:
             data.upper = upper + (0.0 if m.absolute else data.bottom or 0.0)
 
 
-def _hole(c: Desk, b: BlockWords, made: Cycle) -> bool:
+def _hole(c: Desk, b: BlockWords, made: BoundCycle) -> bool:
     """One hole; False where it is more work than the profile allows."""
     m, data = c.modal, c.cycle
     assert data.level is not None
     here = programmed(c)
-    back = max(data.began_at, data.level) if m.return_to == "G98" or made.does == "back-bore" else data.level
+    back = max(data.began_at, data.level) if m.return_to == "G98" or made.cycle.from_below else data.level
     place = [here[0], here[1]]
     for axis, letter in enumerate("XY"):
         if letter in b.letters:
@@ -158,11 +160,23 @@ def _hole(c: Desk, b: BlockWords, made: Cycle) -> bool:
         z = data.level
         rapid(here[0], here[1], z)
     rapid(place[0], place[1], z)
-    if made.does != "back-bore":
+    if not made.cycle.from_below:
         rapid(place[0], place[1], data.level)
     x, y = place
     pecks = 0
-    for step in hole(made.does, data, back, m.spindle, c.profile.pecks, tap_starts=c.profile.tap_starts):
+    hole = Hole(
+        level=data.level,
+        bottom=data.bottom or 0.0,
+        back=back,
+        step=data.step,
+        dwell=data.dwell,
+        aside=data.aside,
+        upper=data.upper,
+        spindle=m.spindle,
+        habits=c.profile.pecks,
+        tap_starts=c.profile.tap_starts,
+    )
+    for step in made.cycle.steps(hole):
         if step.kind == "feed":
             pecks += 1
             if pecks > _FEW and not c.work(b.block, pecks):

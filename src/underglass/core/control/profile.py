@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
-from underglass.core.control.cycles import COMMON_CYCLES, LENGTHS_OF_CYCLES, Cycle, PeckHabits
+from underglass.core.control.cycles import COMMON_CYCLES, LENGTHS_OF_CYCLES, BoundCycle, PeckHabits
 from underglass.core.control.flow import Limits
 from underglass.core.control.words import G_GROUPS, LENGTH_LETTERS, M_GROUPS, UNREAD_LETTERS, g_name
 from underglass.core.language.handover import FileHabits
@@ -60,7 +60,7 @@ class ControlProfile:
     h_default: Literal["tool", "alarm"] = "alarm"
     after_g80: Literal["no-motion", "as-before"] = "no-motion"
     peck_increment: Mapping[Unit, float] | None = None
-    cycles: Mapping[int, Cycle] = field(default_factory=lambda: COMMON_CYCLES)
+    cycles: Mapping[int, BoundCycle] = field(default_factory=lambda: COMMON_CYCLES)
     pecks: PeckHabits = field(default_factory=PeckHabits)
     no_effect: Mapping[int, str] = field(default_factory=dict)
     end_words: tuple[int, ...] = (2, 30)
@@ -74,7 +74,7 @@ class ControlProfile:
     m_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     unread: Mapping[str, str] = field(init=False, default_factory=dict, compare=False)
     length_letters: str = field(init=False, default="", compare=False)
-    cycle_by_name: Mapping[str, Cycle] = field(init=False, default_factory=dict, compare=False)
+    cycle_by_name: Mapping[str, BoundCycle] = field(init=False, default_factory=dict, compare=False)
 
     def __post_init__(self) -> None:
         # Worked out once: every block asks for them.

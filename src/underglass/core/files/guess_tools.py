@@ -17,7 +17,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.tool import DEFAULT_POINT_RAD, FLUTES, HolderStep, Tool, ToolKind
-from underglass.core.control.cycles import CycleKind
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Run
 from underglass.core.language.stated import StatedTool
@@ -39,10 +38,8 @@ _FACE_MILL_MM = 32.0
 _SPOT_MM = 4.0
 """A hole no deeper than this, drilled before a deeper one at its place, is a spot."""
 
-_BY_CYCLE: Mapping[CycleKind, ToolKind] = {
-    "tap": "tap", "tap-left": "tap", "bore": "reamer", "bore-dwell": "boring-bar", "bore-stop": "boring-bar",
-    "bore-hand": "boring-bar", "fine-bore": "boring-bar", "back-bore": "boring-bar",
-}  # fmt: skip
+_HOLE_MAKERS: tuple[ToolKind, ...] = ("tap", "reamer", "boring-bar")
+"""Tools that a cycle alone gives away, the surest first."""
 
 
 def make_tool(number: int, kind: str, diameter: float, *, corner: float = 0.0, pitch: float = 0.0) -> Tool:
@@ -88,7 +85,7 @@ class _Work:
     end: NDArray[np.float64]
     sweep: NDArray[np.float64]
     radius: NDArray[np.float64]
-    cycles: frozenset[CycleKind]
+    made_with: frozenset[str]
     speed: float
     feed: float
 
@@ -111,9 +108,9 @@ def _work_of(run: Run, profile: ControlProfile, tool: int) -> _Work:
     shift = motions.shifts()[mine]
     states = [motions.in_force[k] for k in np.unique(motions.state[mine]).tolist()]
     names = {s.motion for s in states}
-    cycles = frozenset(c.does for name, c in profile.cycle_by_name.items() if name in names)
+    made_with = frozenset(c.cycle.made_with for name, c in profile.cycle_by_name.items() if name in names)
     return _Work(
-        motions.start[mine] - shift, motions.end[mine] - shift, motions.sweep[mine], motions.radius()[mine], cycles,
+        motions.start[mine] - shift, motions.end[mine] - shift, motions.sweep[mine], motions.radius()[mine], made_with,
         max((s.speed for s in states), default=0.0), float(np.nanmax(motions.feed[mine])) if mine.any() else 0.0,
     )  # fmt: skip
 
@@ -184,8 +181,8 @@ def _mill(number: int, run: Run, work: _Work, unit: Unit) -> Tool:
 
 def _hole_maker(number: int, work: _Work, unit: Unit, taps: Mapping[tuple[float, float], float], deeper: float) -> Tool:
     """A tool that only makes holes. ``taps`` are drill sizes by place, for holes that are tapped later."""
-    for kind, tool in _BY_CYCLE.items():
-        if kind in work.cycles:
+    for tool in _HOLE_MAKERS:
+        if tool in work.made_with:
             if tool != "tap":
                 return make_tool(number, tool, 10.0 if unit == "mm" else 0.375 * MM_PER_INCH)
             pitch = round(work.feed / work.speed, 4) if work.speed > 0.0 and work.feed > 0.0 else 1.0
@@ -208,7 +205,7 @@ def guess_tools(
     taps: dict[tuple[float, float], float] = {}
     for n in numbers:
         said, work = stated.get(n), works[n]
-        if {"tap", "tap-left"} & work.cycles or (said is not None and said.kind == "tap"):
+        if "tap" in work.made_with or (said is not None and said.kind == "tap"):
             tap = (
                 make_tool(n, "tap", said.diameter, pitch=said.pitch)
                 if said is not None and said.diameter

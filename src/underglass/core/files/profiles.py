@@ -8,7 +8,7 @@ from importlib import resources
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
-from underglass.core.control.cycles import COMMON_CYCLES, CYCLE_KINDS, CYCLE_LETTERS, Cycle, PeckHabits
+from underglass.core.control.cycles import COMMON_CYCLES, CYCLE_LETTERS, CYCLES, BoundCycle, PeckHabits
 from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key, g_name
@@ -158,7 +158,7 @@ def _same_as(top: Table) -> dict[tuple[str, float], tuple[tuple[str, float], ...
     return out
 
 
-def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool, str]:
+def _cycles(top: Table) -> tuple[dict[int, BoundCycle], PeckHabits, bool, str]:
     """``[cycles]``: the built-in cycle that a code runs, with the letters of its inputs where they are other ones."""
     part = top.table("cycles")
     if part is None:
@@ -166,7 +166,7 @@ def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool, str]:
     habits = PeckHabits(part.number("lift_mm", 0.25, least=0.0), part.number("clear_mm", 0.25, least=0.0))
     tap_starts = part.flag("tap_starts_spindle", False)
     after = part.choice("after_g80", ["no-motion", "as-before"], "no-motion")
-    out: dict[int, Cycle] = {}
+    out: dict[int, BoundCycle] = {}
     for name in part.names():
         own = _WORD.fullmatch(name.upper())
         key = g_key(float(own[2])) if own is not None and own[1] == "G" else None
@@ -176,7 +176,7 @@ def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool, str]:
             raise part.bad(name, f"{g_name(key)} has a meaning that no cycle can take")
         inputs = part.table(name) if isinstance(part.peek(name), dict) else None
         where, entry = (inputs, "does") if inputs is not None else (part, name)
-        does = where.choice(entry, CYCLE_KINDS)
+        does = where.choice(entry, list(CYCLES))
         letters = dict(CYCLE_LETTERS)
         for one in inputs.names() if inputs is not None else []:
             assert inputs is not None
@@ -186,7 +186,7 @@ def _cycles(top: Table) -> tuple[dict[int, Cycle], PeckHabits, bool, str]:
             if len(letter) != 1 or letter not in "DEFHIJKLPQRSTUVWZ":
                 raise inputs.bad(one, "this must be one letter, and none of G M N O X Y")
             letters[one] = letter
-        out[key] = Cycle(next(kind for kind in CYCLE_KINDS if kind == does), letters)
+        out[key] = BoundCycle(CYCLES[does], letters)
     part.done()
     return out, habits, tap_starts, after
 

@@ -12,12 +12,12 @@ from typing import NamedTuple
 
 from underglass.core.bench.material import Material
 from underglass.core.bench.tool import Tool
-from underglass.core.control.cycles import Cycle
+from underglass.core.control.cycles import BoundCycle
 from underglass.core.control.words import OFFSETS_IN_ORDER, g_key, g_name
 from underglass.core.language.block import read_block
 from underglass.core.language.outline import sections
 from underglass.core.proof.job import Job
-from underglass.core.proof.said import CYCLE_SAID, G_SAID, M_SAID
+from underglass.core.proof.said import G_SAID, M_SAID
 from underglass.core.proof.standing import Standing
 from underglass.core.units import Unit, from_mm, show_length, show_surface
 
@@ -34,11 +34,6 @@ _SIDES = {
 }  # fmt: skip
 _STARTS = {3: "Spindle on, clockwise", 4: "Spindle on, anticlockwise", 5: "Spindle off", 6: "Changes the tool",
            19: "Spindle stops in one direction", 98: "Calls a subprogram", 99: "Returns from a subprogram"}  # fmt: skip
-_INPUTS = {
-    "bottom": "depth of the hole", "level": "height where the cycle begins and returns", "step": "depth of a peck",
-    "dwell": "wait at the bottom", "aside": "way aside before it comes out", "aside_x": "way aside in X",
-    "aside_y": "way aside in Y", "upper": "height the boring goes up to", "repeats": "how often",
-}  # fmt: skip
 
 
 class Suggestion(NamedTuple):
@@ -104,7 +99,7 @@ def _g(job: Job, stand: Standing | None) -> list[Suggestion]:
         name = g_name(key)
         cycle = job.control.cycles.get(key)
         if cycle is not None:
-            said = CYCLE_SAID[cycle.does]
+            said = cycle.cycle.said
         elif name in OFFSETS_IN_ORDER:
             zero = job.registers.work.get(name)
             said = "Work offset" + (": " + _place(zero, job.units) if zero is not None else ", not set")
@@ -186,7 +181,7 @@ def _unit(job: Job, stand: Standing | None) -> Unit:
     return stand.unit if stand is not None else job.units
 
 
-def cycle_of(job: Job, text: str, stand: Standing | None) -> tuple[int, Cycle] | None:
+def cycle_of(job: Job, text: str, stand: Standing | None) -> tuple[int, BoundCycle] | None:
     """The cycle (code times ten, cycle) that a block starts, or that is in force where it has words of a hole."""
     for word in read_block(text, 1).words:
         key = g_key(word.value) if word.letter == "G" else None
@@ -200,22 +195,10 @@ def cycle_of(job: Job, text: str, stand: Standing | None) -> tuple[int, Cycle] |
     return None
 
 
-def inputs_of(cycle: Cycle) -> tuple[tuple[str, str, str], ...]:
-    """(input, its letter on this control, what it is) of a cycle, in the order in which they are written."""
-    names = ["bottom", "level"]
-    if cycle.does in ("peck", "chip-break"):
-        names.append("step")
-    if cycle.does in ("drill-dwell", "bore-dwell", "bore-hand"):
-        names.append("dwell")
-    if cycle.does in ("fine-bore", "back-bore"):
-        names.append("aside")
-    return tuple((name, cycle.letter(name), _INPUTS[name]) for name in names)
-
-
 def _missing(job: Job, text: str, stand: Standing | None) -> list[Suggestion]:
     """The letters that a cycle's block does not have yet."""
     found = cycle_of(job, text, None)
     if found is None:
         return []
     have = {w.letter for w in read_block(text, 1).words}
-    return [Suggestion(letter, said) for _name, letter, said in inputs_of(found[1]) if letter not in have]
+    return [Suggestion(letter, said) for _name, letter, said in found[1].inputs if letter not in have]

@@ -10,7 +10,7 @@ from underglass.core.control.motions import Kind
 from underglass.core.control.words import G_GROUPS, M_GROUPS, OFFSET_NAMES, g_key
 from underglass.core.language.block import Block, Word, read_block
 from underglass.core.proof.proof import Proof
-from underglass.core.proof.said import CYCLE_SAID, G_SAID, M_SAID
+from underglass.core.proof.said import G_SAID, M_SAID
 from underglass.core.units import Unit, show_length
 
 
@@ -193,7 +193,7 @@ def _states(proof: Proof | None, block: Block) -> list[str]:
             continue
         cycle = cycles.get(key)
         if cycle is not None:
-            out.append(CYCLE_SAID[cycle.does])
+            out.append(cycle.cycle.said)
             continue
         if key not in G_GROUPS:
             continue

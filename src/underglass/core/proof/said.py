@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from underglass.core.control.cycles import CycleKind
-
 G_SAID: Mapping[int, str] = {
     40: "Waits",
     100: "Sets a register or an offset",
@@ -54,19 +52,4 @@ M_SAID: Mapping[int, str] = {
     48: "The operator's overrides act again",
     49: "The operator's overrides are locked out",
     60: "Stops the program until the operator goes on",
-}
-
-CYCLE_SAID: Mapping[CycleKind, str] = {
-    "drill": "Drills a hole",
-    "drill-dwell": "Drills a hole and waits at its bottom",
-    "peck": "Drills in steps, coming out each time",
-    "chip-break": "Drills in steps, breaking the chip",
-    "tap": "Taps a thread",
-    "tap-left": "Taps a left-hand thread",
-    "bore": "Bores in and out at feed",
-    "bore-dwell": "Bores, waits at the bottom, and out at feed",
-    "bore-stop": "Bores, stops the spindle and comes out",
-    "bore-hand": "Bores, stops the spindle and comes out",
-    "fine-bore": "Bores, and leaves the wall before it comes out",
-    "back-bore": "Goes down beside the hole's axis and bores upwards from below",
 }

@@ -15,7 +15,7 @@ from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.units import Unit
 
 Kind = Literal["length", "angle", "number", "count", "choice", "text", "points", "speed", "feed", "tooth"]
-Style = Literal["part", "path", "help", "measure", "cut"]
+Style = Literal["part", "path", "rapid", "help", "measure", "cut", "stock", "missing"]
 Value = float | int | str | tuple[tuple[float, float], ...] | None
 
 
@@ -81,9 +81,10 @@ def _points(text: str, unit: Unit) -> tuple[tuple[float, float], ...]:
 
 
 class Stroke(NamedTuple):
-    """``kind``: line (x0 y0 x1 y1), arc (cx cy r from to, degrees anticlockwise), dot (x y), measure (x0 y0 x1 y1)."""
+    """``kind``: line (x0 y0 x1 y1), arc (cx cy r from to, degrees anticlockwise), dot (x y), measure (x0 y0 x1 y1),
+    area (x0 y0 x1 y1, a filled box), label (x0 y0 x1 y1: a line with its words behind its end)."""
 
-    kind: Literal["line", "arc", "dot", "measure"]
+    kind: Literal["line", "arc", "dot", "measure", "area", "label"]
     at: tuple[float, ...]
     style: Style = "part"
     text: str = ""
