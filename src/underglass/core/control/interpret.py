@@ -14,18 +14,14 @@ from underglass.core.control import (
     again,
     calls,
     compensated,
-    ending,
-    lengths,
-    motion,
-    settings,
-    sides,
     takeover,
     technology,
-    unused,
 )
 from underglass.core.control.block_words import BlockWords, in_other_words
 from underglass.core.control.desk import CHECK_EVERY, Desk, Touch
+from underglass.core.control.dialect import Dialect
 from underglass.core.control.flow import Flow, Library
+from underglass.core.control.mill import MILL
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, Memory, Run
 from underglass.core.control.state import AtStop, LengthWay, Registers, Start, Switches
@@ -50,8 +46,10 @@ class Control(Desk):
         touch: Touch = lambda _start, _end, _tool: None,
         at_stops: Iterable[AtStop] = (),
         way: LengthWay = LengthWay(),  # noqa: B008
+        dialect: Dialect = MILL,
     ) -> None:
         super().__init__(profile, machine, registers, switches, library, touch, at_stops, way)
+        self.dialect = dialect
         takeover.take_over(self, start or Start())
 
     def run(
@@ -180,18 +178,8 @@ class Control(Desk):
             block, self.profile, lambda code, word, message, remedy: self.find_word(code, block, word, message, remedy)
         )
         comp, elements = self.comp, self.comp.elements if self.comp is not None else 0
-        technology.set_technology(self, words)
-        if words.g and not (len(words.g) == 1 and "motion" in words.g):
-            settings.set_modes(self, words)
-        if "D" in words.letters and "radius compensation" not in words.g:
-            sides.set_radius_number(self, words)
-        if "H" in words.letters or "length compensation" in words.g:
-            lengths.set_length(self, words)
-        if "non-modal" not in words.g or not settings.non_modal(self, words):
-            motion.move(self, words)
-        unused.tell(self, words)
-        if words.m:
-            ending.end_of_block(self, words)
+        for step in self.dialect.steps_of(words):
+            step(self, words)
         if comp is None or self.comp is not comp or comp.elements != elements:
             return
         if any(w.letter not in "NO" for w in block.words):

@@ -7,6 +7,7 @@ import math
 from underglass.core.control import arcs, feeds, holes, lengths, moving, threading
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.desk import Desk
+from underglass.core.control.dialect import Motions
 from underglass.core.control.motions import PLANE_AXES, Kind
 from underglass.core.control.places import machine_of, programmed, programmed_end, target
 from underglass.core.control.state import Vector
@@ -16,53 +17,67 @@ from underglass.core.units import show_length
 
 _AXES = "XYZ"
 _CENTRES = "IJK"
+_ROUND = ("G2", "G3")
+
+
+def set_motion(c: Desk, b: BlockWords) -> None:
+    """The motion word, and what comes of it for a cycle that begins or ends."""
+    m, name = c.modal, g_name(b.g["motion"][0])
+    if name == m.motion:
+        return
+    cycles = c.profile.cycle_by_name
+    if name in cycles and m.motion not in cycles:
+        c.cycle_line = c.line(b.block)
+        c.cycle.forget(programmed(c)[2])
+        m.motion_before = m.motion
+    kept = name == "G80" and m.motion in cycles and c.profile.after_g80 == "as-before"
+    m.motion = m.motion_before if kept else name
+    c.changed()
 
 
 def move(c: Desk, b: BlockWords) -> None:
     """The block's motion, under the motion word in force."""
-    m = c.modal
-    found = b.g.get("motion")
-    cycles = c.profile.cycle_by_name
-    if found is not None:
-        name = g_name(found[0])
-        if name != m.motion:
-            if name in cycles and m.motion not in cycles:
-                c.cycle_line = c.line(b.block)
-                c.cycle.forget(programmed(c)[2])
-            if name in cycles and m.motion not in cycles:
-                m.motion_before = m.motion
-            kept = name == "G80" and m.motion in cycles and c.profile.after_g80 == "as-before"
-            m.motion = m.motion_before if kept else name
-            c.changed()
-    letters = b.letters
-    moves = "X" in letters or "Y" in letters or "Z" in letters
-    if m.motion in ("G2", "G3"):
-        if moves or b.has("IJKR"):
-            _arc(c, b)
+    if "motion" in b.g:
+        set_motion(c, b)
+    name = c.modal.motion
+    cycle = c.profile.cycle_by_name.get(name)
+    if cycle is not None:
+        if b.has("XYZ") or ("motion" in b.g and b.has("RQ")):
+            holes.cycle(c, b, cycle)
         return
-    if m.motion in cycles:
-        if moves or (found is not None and b.has("RQ")):
-            holes.cycle(c, b, cycles[m.motion])
+    letters, known = b.letters, MOTIONS[name]
+    if "X" in letters or "Y" in letters or "Z" in letters or (name in _ROUND and b.has("IJKR")):
+        known(c, b)
+
+
+def _nothing(c: Desk, b: BlockWords) -> None:
+    """G80: places are named, but nothing says how to go there."""
+    if b.unknown:
+        # The word that was to move it has been complained about already.
         return
-    if not moves:
-        return
-    if m.motion == "G80":
-        if b.unknown:
-            # The word that was to move it has been complained about already.
-            return
-        axis = next(letters[a] for a in _AXES if a in letters)
-        message = f"{axis.text} says where to go, but no G0, G1, G2 or G3 is in force"
-        c.find_word("syntax", b.block, axis, message, "write the motion word at the start of the block")
-        return
-    end = target(c, letters)
-    if "Z" in letters:
+    axis = next(b.letters[a] for a in _AXES if a in b.letters)
+    message = f"{axis.text} says where to go, but no G0, G1, G2 or G3 is in force"
+    c.find_word("syntax", b.block, axis, message, "write the motion word at the start of the block")
+
+
+def _line(c: Desk, b: BlockWords) -> None:
+    straight(c, b, _end(c, b))
+
+
+def _thread(c: Desk, b: BlockWords) -> None:
+    threading.thread(c, b, _end(c, b))
+
+
+def _probe(c: Desk, b: BlockWords) -> None:
+    threading.probe(c, b, _end(c, b))
+
+
+def _end(c: Desk, b: BlockWords) -> Vector:
+    """Where the block leads, machine coordinates; Z is judged under its length register on the way."""
+    end = target(c, b.letters)
+    if "Z" in b.letters:
         lengths.judge_z(c, b)
-    if m.motion == "G33":
-        threading.thread(c, b, end)
-    elif m.motion == "G38.2":
-        threading.probe(c, b, end)
-    else:
-        straight(c, b, end)
+    return end
 
 
 def straight(c: Desk, b: BlockWords, end: Vector, machine: bool = False) -> None:
@@ -215,3 +230,9 @@ def _centre_by_radius(
             {"radius_mm": radius, "chord_mm": chord},
         )
     return centre
+
+
+MOTIONS: Motions = {
+    "G0": _line, "G1": _line, "G2": _arc, "G3": _arc, "G33": _thread, "G38.2": _probe, "G80": _nothing,
+}  # fmt: skip
+"""What is done for a block under each motion word; the words of canned cycles come from the profile."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from underglass.core.control import compensated, motion, moving, places, placing, registers, sides
+from underglass.core.control import compensated, motion, moving, places, placing, registers
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.desk import Desk
 from underglass.core.control.motions import Kind
@@ -19,43 +19,38 @@ LONG_DWELL_S = 60.0
 """Nobody lets a mill wait for longer in the middle of a program (common practice, no source)."""
 
 
-def set_modes(c: Desk, b: BlockWords) -> None:
-    """Plane, work offset, path control, distance, arc centres, cycle return, rotation, scaling, mirror."""
-    m, g = c.modal, b.g
+def set_plane(c: Desk, b: BlockWords) -> None:
+    key, word = b.g["plane"]
+    plane = key // 10
+    if plane != c.modal.plane and c.comp is not None:
+        c.find_span(
+            "comp-plane-change", b, word, f"G{plane} changes the plane with radius compensation on", "write G40 and a move first"
+        )  # fmt: skip
+        compensated.end(c)
+    c.modal.plane = plane
     c.changed()
-    if "plane" in g:
-        plane = g["plane"][0] // 10
-        if plane != m.plane and c.comp is not None:
-            c.find_span(
-                "comp-plane-change",
-                b,
-                g["plane"][1],
-                f"G{plane} changes the plane with radius compensation on",
-                "write G40 and a move first",
-            )
-            compensated.end(c)
-        m.plane = plane
-    if "work offset" in g:
-        _work_offset(c, b)
-    if "radius compensation" in g:
-        sides.set_side(c, b)
-    if "path control" in g:
-        m.exact = g["path control"][0] != 640
-    if "distance" in g:
-        m.absolute = g["distance"][0] == 900
-    if "arc centres" in g:
-        m.centres_absolute = g["arc centres"][0] == 901
-    if "cycle return" in g:
-        m.return_to = g_name(g["cycle return"][0])
-    if "rotation" in g:
-        placing.rotate(c, b)
-    if "scaling" in g:
-        placing.scale(c, b)
-    if "mirror" in g:
-        placing.mirror(c, b)
 
 
-def _work_offset(c: Desk, b: BlockWords) -> None:
+def set_path_control(c: Desk, b: BlockWords) -> None:
+    c.modal.exact = b.g["path control"][0] != 640
+    c.changed()
+
+
+def set_distance(c: Desk, b: BlockWords) -> None:
+    c.modal.absolute = b.g["distance"][0] == 900
+    c.changed()
+
+
+def set_arc_centres(c: Desk, b: BlockWords) -> None:
+    c.modal.centres_absolute = b.g["arc centres"][0] == 901
+
+
+def set_cycle_return(c: Desk, b: BlockWords) -> None:
+    c.modal.return_to = g_name(b.g["cycle return"][0])
+    c.changed()
+
+
+def set_work_offset(c: Desk, b: BlockWords) -> None:
     key, word = b.g["work offset"]
     if key != 541:
         c.use_offset(OFFSET_NAMES[key])

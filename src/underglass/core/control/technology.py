@@ -15,78 +15,102 @@ from underglass.core.language.block import Block, Word
 from underglass.core.units import Unit
 
 _RELIED_ON = RELIED_ON | {"plane"}
-_WATCHED = len(_RELIED_ON)
 
 
-def set_technology(c: Desk, b: BlockWords) -> None:
-    """Units, feed mode, F, S, T, tool change, spindle, coolant: in that order, before anything moves."""
-    m = c.modal
-    if b.g:
-        if len(c.stated) < _WATCHED:
-            c.stated |= _RELIED_ON.intersection(b.g)
-        if "units" in b.g:
-            c.units_stated = True
-            units: Unit = "inch" if b.g["units"][0] == 200 else "mm"
-            if c.comp is not None and units != m.units:
-                word = b.g["units"][1]
-                c.find_word(
-                    "comp-units-change", b.block, word, f"{word.text.upper()} changes the units with radius compensation on",
-                    "write G40 and a move first",
-                )  # fmt: skip
-            m.units = units
-            c.changed()
-        if "feed mode" in b.g:
-            mode = g_name(b.g["feed mode"][0])
-            if mode != m.feed_mode:
-                m.feed_mode, m.feed = mode, 0.0
-                c.changed()
-        if "spindle mode" in b.g and b.g["spindle mode"][0] == 960:
-            word = b.g["spindle mode"][1]
-            c.find_word(
-                "not-proved", b.block, word, "G96 holds the surface speed, which needs a diameter that a mill does not have: S is taken as rpm",
-                "write G97 and S in rpm",
-            )  # fmt: skip
+def note_stated(c: Desk, b: BlockWords) -> None:
+    """Which of the modal groups that moves rely on the program has stated by now."""
+    c.stated |= _RELIED_ON.intersection(b.g)
+
+
+def set_units(c: Desk, b: BlockWords) -> None:
+    c.units_stated = True
+    key, word = b.g["units"]
+    units: Unit = "inch" if key == 200 else "mm"
+    if c.comp is not None and units != c.modal.units:
+        c.find_word(
+            "comp-units-change", b.block, word, f"{word.text.upper()} changes the units with radius compensation on",
+            "write G40 and a move first",
+        )  # fmt: skip
+    c.modal.units = units
+    c.changed()
+
+
+def set_feed_mode(c: Desk, b: BlockWords) -> None:
+    m, mode = c.modal, g_name(b.g["feed mode"][0])
+    if mode != m.feed_mode:
+        m.feed_mode, m.feed = mode, 0.0
+        c.changed()
+
+
+def no_surface_speed(c: Desk, b: BlockWords) -> None:
+    """G96 on a mill."""
+    key, word = b.g["spindle mode"]
+    if key == 960:
+        c.find_word(
+            "not-proved", b.block, word, "G96 holds the surface speed, which needs a diameter that a mill does not have: S is taken as rpm",
+            "write G97 and S in rpm",
+        )  # fmt: skip
+
+
+def read_increments(c: Desk, b: BlockWords) -> None:
+    """Numbers without a decimal point, on a control that counts them in increments."""
     if c.profile.increment is not None:
-        count_increments(c, b, c.profile.increment[m.units])
+        count_increments(c, b, c.profile.increment[c.modal.units])
     elif c.profile.peck_increment is not None:
         _count_pecks(c, b)
-    letters = b.letters
-    if "F" in letters:
-        set_feed(c, b, letters["F"])
-    elif m.feed_mode == "G93":
-        # Inverse time is given anew with every move (NISTIR 6556 section 3.5.19, from memory).
-        m.feed = 0.0
-    if "S" in letters:
-        set_speed(c, b, letters["S"])
-    if "T" in letters:
-        tool = letters["T"]
-        if 0 <= tool.value < 1e6 and tool.value == int(tool.value):
-            m.next_tool = int(tool.value)
-        else:
-            c.find_word(
-                "syntax",
-                b.block,
-                tool,
-                f"{tool.text} is no tool number",
-                "a tool number is a whole number, as in T3",
-            )
-        if c.profile.t_alone == "change" and "tool change" not in b.m:
-            change_tool(c, b, tool)
-    if not b.m:
-        return
-    if "tool change" in b.m:
-        change_tool(c, b, b.m["tool change"][1])
-        if b.preselect is not None and b.preselect.value == int(b.preselect.value):
-            m.next_tool = int(b.preselect.value)
-    if "overrides" in b.m:
-        m.overrides = b.m["overrides"][0] == 48
-        c.changed()
-    spindle = b.m.get("spindle")
-    if spindle is not None and (spindle[0] not in (5, 19) or c.profile.stop_words == "block-start"):
-        c.set_spindle("clockwise" if spindle[0] == 3 else "counter-clockwise" if spindle[0] == 4 else "off")
-    coolant = b.m.get("coolant")
-    if coolant is not None and (coolant[0] != 9 or c.profile.stop_words == "block-start"):
-        m.coolant = coolant[0] != 9
+
+
+def forget_inverse_time(c: Desk, b: BlockWords) -> None:
+    """Inverse time is given anew with every move (NISTIR 6556 section 3.5.19, from memory)."""
+    if c.modal.feed_mode == "G93" and "F" not in b.letters:
+        c.modal.feed = 0.0
+
+
+def set_feed(c: Desk, b: BlockWords) -> None:
+    _put_feed(c, b, b.letters["F"])
+
+
+def set_speed(c: Desk, b: BlockWords) -> None:
+    _put_speed(c, b, b.letters["S"])
+
+
+def select_tool(c: Desk, b: BlockWords) -> None:
+    """T gets a tool ready; on some controls it changes to it."""
+    tool = b.letters["T"]
+    if 0 <= tool.value < 1e6 and tool.value == int(tool.value):
+        c.modal.next_tool = int(tool.value)
+    else:
+        c.find_word(
+            "syntax", b.block, tool, f"{tool.text} is no tool number", "a tool number is a whole number, as in T3"
+        )
+    if c.profile.t_alone == "change" and "tool change" not in b.m:
+        change_tool(c, b, tool)
+
+
+def carry_out_change(c: Desk, b: BlockWords) -> None:
+    """M6, and the T behind it that gets the tool after the next one ready."""
+    change_tool(c, b, b.m["tool change"][1])
+    if b.preselect is not None and b.preselect.value == int(b.preselect.value):
+        c.modal.next_tool = int(b.preselect.value)
+
+
+def set_overrides(c: Desk, b: BlockWords) -> None:
+    c.modal.overrides = b.m["overrides"][0] == 48
+    c.changed()
+
+
+def start_spindle(c: Desk, b: BlockWords) -> None:
+    """M3 and M4; M5 where the profile has it stop at the block's start."""
+    key = b.m["spindle"][0]
+    if key not in (5, 19) or c.profile.stop_words == "block-start":
+        c.set_spindle("clockwise" if key == 3 else "counter-clockwise" if key == 4 else "off")
+
+
+def start_coolant(c: Desk, b: BlockWords) -> None:
+    """M7 and M8; M9 where the profile has it stop at the block's start."""
+    key = b.m["coolant"][0]
+    if key != 9 or c.profile.stop_words == "block-start":
+        c.modal.coolant = key != 9
         c.changed()
 
 
@@ -107,7 +131,7 @@ def count_increments(c: Desk, b: BlockWords, increment: float) -> None:
         c.pointless = (word, c.line(b.block), increment)
 
 
-def set_feed(c: Desk, b: BlockWords, word: Word) -> None:
+def _put_feed(c: Desk, b: BlockWords, word: Word) -> None:
     m = c.modal
     m.feed = abs(word.value) if m.feed_mode == "G93" else c.length(abs(word.value))
     c.feed_missing_told = False
@@ -138,7 +162,7 @@ def _below_nothing(c: Desk, b: BlockWords, word: Word, what: str) -> None:
     )
 
 
-def set_speed(c: Desk, b: BlockWords, word: Word) -> None:
+def _put_speed(c: Desk, b: BlockWords, word: Word) -> None:
     c.modal.speed = abs(word.value)
     c.changed()
     if word.value < 0.0:
