@@ -48,10 +48,14 @@ class Step:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Dialect:
-    """``steps`` in the order in which a block is carried out."""
+    """``steps`` in the order in which a block is carried out.
+
+    ``places_alone``: blocks of X Y Z alone, under G0 or G1, are plain moves here and nothing else (see ``plain``).
+    """
 
     name: str
     steps: tuple[Step, ...]
+    places_alone: bool = False
     _known: dict[Shape, tuple[Handler, ...]] = field(default_factory=dict, compare=False, repr=False)
 
     def steps_of(self, words: BlockWords) -> tuple[Handler, ...]:

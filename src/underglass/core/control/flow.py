@@ -177,6 +177,19 @@ class Flow:
         self._shared.update(shared)
         frame.own.update(own)
 
+    def lines_ahead(self, most: int) -> Lines:
+        """The next lines of the program that is being run."""
+        frame = self._frames[-1]
+        return frame.lines[frame.at : frame.at + most]
+
+    def pass_lines(self, count: int) -> None:
+        """So many lines of the main program have been carried out elsewhere."""
+        frame = self._frames[0]
+        self.lowest = min(self.lowest, frame.at + 1)
+        frame.at += count
+        self._main_line = frame.at
+        self.highest = max(self.highest, frame.at)
+
     @property
     def main_line(self) -> int:
         """The line of the main program being run, or that called what is being run. From 1."""
@@ -367,15 +380,19 @@ class Flow:
 
     # -- subprograms -------------------------------------------------------------------------------------------------
 
-    def call(self, number: int, repeats: int, arguments: dict[int, float] | None = None) -> None:
-        """Go into a subprogram: in the same file by its O number, or beside it. Raises ``FlowStop``."""
+    def _go_deeper(self, said: str, what: str) -> None:
+        """One more call inside of others; ``said`` and ``what`` are for the finding that these are too many."""
         if len(self._frames) > self._limits.nesting:
             raise FlowStop(
                 "loop-runaway",
-                f"subprograms call each other more than {self._limits.nesting} deep: the proof stops here",
-                "check whether a subprogram calls itself",
+                f"{said.format(self._limits.nesting)}: the proof stops here",
+                f"check whether {what} calls itself",
             )
         self._count_jump()
+
+    def call(self, number: int, repeats: int, arguments: dict[int, float] | None = None) -> None:
+        """Go into a subprogram: in the same file by its O number, or beside it. Raises ``FlowStop``."""
+        self._go_deeper("subprograms call each other more than {} deep", "a subprogram")
         caller = self._frames[-1]
         place = self._names_of_main().get(number)
         if place is not None:
@@ -397,13 +414,7 @@ class Flow:
 
     def call_label(self, label: int, repeats: int) -> None:
         """Go to a block of this program by its N number, and come back at M99. Raises ``FlowStop``."""
-        if len(self._frames) > self._limits.nesting:
-            raise FlowStop(
-                "loop-runaway",
-                f"calls are nested deeper than {self._limits.nesting}: the proof stops here",
-                "check whether the part called calls itself",
-            )
-        self._count_jump()
+        self._go_deeper("calls are nested deeper than {}", "the part called")
         frame = self._frames[-1]
         low, high = self._own_stretch(frame)
         places = [p for p in self._labels_of(frame.lines).get(label, []) if low <= p < high]

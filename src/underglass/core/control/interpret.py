@@ -5,6 +5,7 @@ The loop that reads blocks, and the order of a block (NISTIR 6556 table 8, from 
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Iterable
 
 import numpy as np
@@ -14,6 +15,7 @@ from underglass.core.control import (
     again,
     calls,
     compensated,
+    plain,
     takeover,
     technology,
 )
@@ -73,6 +75,8 @@ class Control(Desk):
             again.begin(self, flow, plan)
         end: Checkpoint | None = None
         count, due = 0, 0
+        ends = sorted(plan.ends) if plan is not None else []
+        plain_allowed = self.dialect.places_alone
         while not self.ended:
             if plan is not None and flow.at in plan.ends:
                 end = again.meets(self, flow, plan)
@@ -81,6 +85,15 @@ class Control(Desk):
             if count >= due and self.comp is None and flow.at_top and flow.at < len(text):
                 self.checkpoints.append(again.take(self, flow))
                 due = count + again.KEEP_EVERY
+            if plain_allowed and flow.at_top and not flow.jumps and plain.can_run(self):
+                later = bisect_right(ends, flow.at)
+                room = min(due - count, self.profile.limits.moves - len(self.moves))
+                passed = plain.run_on(self, flow, min(room, ends[later] - flow.at) if later < len(ends) else room)
+                if passed:
+                    count += passed
+                    if cancelled():
+                        raise Cancelled
+                    continue
             block = flow.step()
             if block is None:
                 break

@@ -21,6 +21,7 @@ def _move(c: Desk, b: BlockWords) -> None:
 
 MILL = Dialect(
     name="mill",
+    places_alone=True,
     steps=(
         Step(name="stated", do=technology.note_stated, g=("distance", "work offset", "plane")),
         Step(name="units", do=technology.set_units, g=("units",)),

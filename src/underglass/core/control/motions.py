@@ -240,9 +240,25 @@ class MotionBuilder:
         self._rows.append((line, kind, state, *start, *end, *centre, sweep, feed, plane, dwell))
         self._count += 1
         if len(self._rows) >= self._CHUNK:
+            self._pack()
+        return self._count - 1
+
+    def add_way(
+        self, lines: NDArray[np.int64], kind: Kind, state: int, places: Floats, feed: float, plane: int
+    ) -> None:
+        """Straight moves from place to place: ``lines`` (n,), ``places`` (n + 1, 3)."""
+        self._pack()
+        rows = np.empty((len(lines), 16))
+        rows[:, 0], rows[:, 1], rows[:, 2] = lines, kind, state
+        rows[:, 3:6], rows[:, 6:9], rows[:, 9:12] = places[:-1], places[1:], np.nan
+        rows[:, 12], rows[:, 13], rows[:, 14], rows[:, 15] = 0.0, feed, plane, 0.0
+        self._chunks.append(rows)
+        self._count += len(lines)
+
+    def _pack(self) -> None:
+        if self._rows:
             self._chunks.append(np.array(self._rows, dtype=np.float64))
             self._rows.clear()
-        return self._count - 1
 
     def build(
         self,
@@ -252,9 +268,7 @@ class MotionBuilder:
         radii_used: list[RegisterUse] | None = None,
     ) -> Motions:
         """The moves made here, those before them not among them."""
-        if self._rows:
-            self._chunks.append(np.array(self._rows, dtype=np.float64))
-            self._rows.clear()
+        self._pack()
         table = np.concatenate(self._chunks) if self._chunks else np.empty((0, 16))
         start, end, centre = (np.ascontiguousarray(table[:, a:b]) for a, b in ((3, 6), (6, 9), (9, 12)))
         sweep, feed, dwell = table[:, 12].copy(), table[:, 13].copy(), table[:, 15].copy()

@@ -1,0 +1,108 @@
+"""Blocks that are nothing but places, taken in one go: the same as one by one, to the last bit."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.conftest import PLAIN_JOB, START, write_job
+from tests.deep.fuzz import differs
+from underglass.core.control.flow import Limits
+from underglass.core.control.interpret import Control
+from underglass.core.control.mill import MILL
+from underglass.core.control.run import Run
+from underglass.core.files.job import read_job
+from underglass.core.language.block import read_block
+from underglass.core.proof.job import Job
+from underglass.core.proof.prove import control_for
+
+LONG_WAY = replace(MILL, places_alone=False)
+FIGURES = (
+    "10.",
+    "-3.25",
+    "+7",
+    ".5",
+    "-.125",
+    "0",
+    "12.3456789",
+    "1e5",
+    "1..2",
+    "-",
+    "99999999999999.",
+    "10 .5",
+    "007.0",
+)
+HEADS = ("", "", "", "G1 ", "G01", "G0 ", "N10 ", "N20G1", "G10 ", "G1.5 ", "g1", "/", "G00 ")
+OTHERS = (
+    "G91", "G90", "G20", "G21", "F0", "F250.", "G93", "G94", "G95", "M3 S900", "M5", "G41 D1", "G40", "G68 X0 Y0 R30.", "G69", "G55", "G54",
+    "T2 M6", "G43 H2", "G49", "(note)", "", "X1. (note)", "G81 X1. Y1. Z-2. R1.", "G80", "G2 X10. Y10. R30.", "%", "M30", "WHILE [#1 LT 2] DO 1",
+    "#1=#1+1", "END 1", "X#1", "G52 X1.", "G10 L2 P1 Z1.", "M0", "G28 Z0", "X1. Y2. F100.", "X1. X2.", "X1. P3.",
+)  # fmt: skip
+
+
+@st.composite
+def a_line(draw: st.DrawFn) -> str:
+    if draw(st.integers(0, 5)) == 0:
+        return draw(st.sampled_from(OTHERS))
+    words = "".join(f"{axis}{draw(st.sampled_from(FIGURES))}{draw(st.sampled_from(('', ' ', '  ')))}" for axis in draw(st.sampled_from(("X", "XY", "Z", "XYZ", "Y", "", "YX", "XZ"))))  # fmt: skip
+    return draw(st.sampled_from(HEADS)) + words
+
+
+@pytest.fixture(scope="module")
+def job(tmp_path_factory: pytest.TempPathFactory) -> Job:
+    return read_job(write_job(Path(tmp_path_factory.mktemp("plain")), "M30\n", PLAIN_JOB))
+
+
+def both(job: Job, lines: list[str], limits: Limits | None = None) -> tuple[Run, Run]:
+    runs = []
+    for dialect in (MILL, LONG_WAY):
+        control: Control = control_for(job)
+        control.dialect = dialect
+        if limits is not None:
+            control.profile = replace(control.profile, limits=limits)
+        runs.append(control.run(lines))
+    return runs[0], runs[1]
+
+
+def same(one: Run, two: Run) -> None:
+    assert differs(one, two) == ""
+    assert np.array_equal(one.reached, two.reached) and one.inherited == two.inherited
+    assert one.motions.offsets_used == two.motions.offsets_used and one.motions.events == two.motions.events
+    assert one.memory is not None and two.memory is not None
+    assert one.memory.checkpoints == two.memory.checkpoints and one.memory.lowest_at_end == two.memory.lowest_at_end
+
+
+@settings(deadline=None, max_examples=400, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(a_line(), max_size=40))
+def test_in_one_go_is_as_one_by_one(job: Job, lines: list[str]) -> None:
+    same(*both(job, [*START.splitlines(), "G1 Z-1. F300", *lines]))
+
+
+def test_a_long_way_is_taken_in_one_go_and_its_checkpoints_are_where_they_were(job: Job) -> None:
+    lines = [*START.splitlines(), "G1 X0 Y0 F300", *(f"X{k % 90}.{k % 7} Y{k % 50}." for k in range(2000)), "M30"]
+    one, two = both(job, lines)
+    same(one, two)
+    assert len(one.motions) > 2000 and one.memory is not None and len(one.memory.checkpoints) > 6
+
+
+def test_the_limit_of_moves_is_met_at_the_same_block(job: Job) -> None:
+    lines = [*START.splitlines(), "G1 X0 Y0 F300", *(f"X{k % 90}. Y{k % 50}." for k in range(300)), "M30"]
+    one, two = both(job, lines, Limits(moves=100))
+    same(one, two)
+    assert [f.code for f in one.findings] == ["not-proved"] and one.findings[0].line != len(lines)
+
+
+@pytest.mark.parametrize("text", ["X10. Y-3.25", "N12 G01X.5Z+7", "G1 X1.", "Y12.3456789"])
+def test_a_line_of_places_is_what_the_reader_reads(text: str) -> None:
+    from underglass.core.control.plain import _PLACES
+
+    found = _PLACES.fullmatch(text)
+    assert found is not None
+    read = {w.letter: w.value for w in read_block(text, 1).words}
+    for axis, figure in zip("XYZ", found.groups()[1:]):
+        assert read.get(axis) == (None if figure is None else float(figure))
