@@ -11,8 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.control.test_interpret import PROFILES, WORK
-from underglass.core.control import again
-from underglass.core.control.flow import Limits
+from underglass.core.control import again, plain
+from underglass.core.control.flow import Flow, Limits
 from underglass.core.control.interpret import Control
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers
@@ -82,14 +82,21 @@ def long_program(n: int) -> list[str]:
 
 @pytest.fixture
 def blocks_done(monkeypatch: pytest.MonkeyPatch) -> Callable[[], int]:
+    """Blocks that were carried out, one by one or in one go."""
     done = [0]
-    real = Control.do
+    real, in_one_go = Control.do, plain.run_on
 
     def counted(self: Control, block: object) -> None:
         done[0] += 1
         real(self, block)  # type: ignore[arg-type]
 
+    def counted_in_one_go(c: Control, flow: Flow, most: int) -> int:
+        passed = in_one_go(c, flow, most)
+        done[0] += passed
+        return passed
+
     monkeypatch.setattr(Control, "do", counted)
+    monkeypatch.setattr(plain, "run_on", counted_in_one_go)
 
     def since() -> int:
         count, done[0] = done[0], 0
