@@ -137,3 +137,22 @@ def test_tables_in_tables_are_refused_before_they_are_read(tmp_path: Path) -> No
 def test_pasted_text_and_words_to_complete_are_quick_too() -> None:
     for make in LINES.values():
         cleaned([make(20_000)])
+
+
+@pytest.mark.parametrize(
+    ("text", "code"),
+    [
+        ("X99999999999999999999999999999999.", "travel-limit"),
+        ("G91\nX999999.\nX999999.", "travel-limit"),
+        ("Z-1e9", "word-unknown"),
+        ("#1=99999.*99999.\nX#1", "travel-limit"),
+        ("G2 X10. Y10. R9999999999.", "arc-mismatch"),
+        ("G2 I1000000000.", "arc-mismatch"),
+        ("G33 Z-99999999. K1.", "travel-limit"),
+        ("G81 X99999999. Y1. Z-1. R1.", "travel-limit"),
+    ],
+)
+def test_a_place_beyond_all_reach_is_left_out_and_said(prove_text: Prove, text: str, code: str) -> None:
+    proof = prove_text(START + "G1 X10. F300\n" + text + "\nG0 G90 Z50.\nM30\n")
+    assert code in codes(proof)
+    assert abs(proof.motions.end).max() < 1e7

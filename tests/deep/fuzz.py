@@ -11,6 +11,7 @@ exception, no more than a second, and both the same to the last move and finding
 
 from __future__ import annotations
 
+import os
 import random
 import re
 import sys
@@ -153,6 +154,8 @@ def trial(job: Job, dice: random.Random, lines: list[str], prove_it: bool, timed
     wrong = differs(again, whole)
     if not wrong and prove_it:
         source = read_text("\n".join(lines) + "\n", "any.nc")
+        # Should a kernel take the whole process with it, what did so is left behind.
+        (Path(tempfile.gettempdir()) / f"fuzz-{os.getpid()}.nc").write_text(source.text, "utf-8", "replace")
         proof_as_text(prove(job, source))
     slow = time.perf_counter() - begin
     if timed and not wrong and slow > (5.0 if prove_it else 1.0):

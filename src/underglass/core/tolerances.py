@@ -24,6 +24,9 @@ class Tolerances:
     angle_of_nothing_rad: float = 1e-9
     """Arc angles below this are rounding: 1e-9 rad on a 1 m radius is a nanometre."""
 
+    farthest_mm: float = 1e6
+    """No machine is a kilometre long: what is sent farther is no place, and what is cut is cut nearer than that."""
+
     chord_mm: float = 0.001
     """Largest gap between an arc and the chords that stand for it, where a kernel or a picture needs chords."""
 

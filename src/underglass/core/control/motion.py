@@ -125,6 +125,13 @@ def _arc(c: Desk, b: BlockWords) -> None:
             "rotate only what is cut in G17",
         )  # fmt: skip
         centre = None
+    if centre is not None and not math.dist((start[u], start[v]), centre) <= TOLERANCES.farthest_mm:
+        c.find_span(
+            "arc-mismatch", b, b.letters.get("R") or b.g_word("motion"),
+            f"this arc has a radius of {c.said(math.dist((start[u], start[v]), centre))}: no machine is that long, and it is run as a straight line",
+            "check the figure and its decimal point",
+        )  # fmt: skip
+        centre = None
     if centre is None:
         # The control would stop here. The proof goes straight to the end, so that what follows can be judged.
         moving.go(c, Kind.FEED, b.block, end, c.feed_of(math.dist(c.at, end)))

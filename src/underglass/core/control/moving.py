@@ -27,6 +27,8 @@ def go(
 ) -> None:
     """Make a move to a place in machine coordinates. ``machine``: it was given in machine coordinates."""
     start = c.at
+    if not _within_reach(c, block, end):
+        return
     real_end = end
     if c.comp is None and c.real != start:
         # With compensation just ended the machine stands beside the place where the program believes it to be.
@@ -57,6 +59,24 @@ def go(
     if not c.offset_judged and not machine:
         c.offset_judged = True
         c.offsets.append(OffsetUse(line, c.modal.offset, c.modal.shift, move))
+
+
+def _within_reach(c: Desk, block: Block, end: Vector) -> bool:
+    """Whether a place can be one at all; the finding that it is none is made here."""
+    far = TOLERANCES.farthest_mm
+    if abs(end[0]) <= far and abs(end[1]) <= far and abs(end[2]) <= far:
+        return True
+    axis = next(k for k in range(3) if not abs(end[k]) <= far)
+    word = next((w for w in block.words if w.letter == "XYZ"[axis]), block.words[0] if block.words else None)
+    c.find(
+        "travel-limit",
+        block,
+        f"{'XYZ'[axis]} would go {c.said(abs(end[axis]))} from where the machine measures from: no machine is that long, and the move is left out",
+        "check the figure and its decimal point",
+        (word.start, word.end) if word is not None else (0, 1),
+        {"axis": "XYZ"[axis], "place_mm": end[axis]},
+    )
+    return False
 
 
 def wait(c: Desk, block: Block, seconds: float) -> None:

@@ -93,12 +93,19 @@ def run_on(c: Desk, flow: Flow, most: int) -> int:
             x, y, z = at
         line += 1
     passed = line - first
-    if not passed:
+    way = np.array(places)
+    too_far = np.abs(way).max(axis=1) > TOLERANCES.farthest_mm
+    if too_far.any():
+        # The line that leads there is read the long way, which says so.
+        keep = int(np.argmax(too_far))
+        passed, lines, way = lines[keep - 1] - first, lines[: keep - 1], way[:keep]
+        at = places[keep - 1]
+    if passed <= 0:
         return 0
     flow.pass_lines(passed)
     c.reached[first : first + passed] = True
     if lines:
         feed = m.feed if kind == Kind.FEED else math.nan
-        c.moves.add_way(np.array(lines), kind, c.in_force(), np.array(places), feed, m.plane)
+        c.moves.add_way(np.array(lines), kind, c.in_force(), way, feed, m.plane)
         c.at = c.real = at
     return passed

@@ -149,6 +149,9 @@ def spare_bored_walls(
 def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], frame: Frame) -> TipPath:
     """The real tip's way: machine Z less the real length, seen from ``frame``. No tool: the gauge line's."""
     lengths = np.array([t.length for t in tools] + [0.0])[row]
+    # Whatever length a tool is said to have: the kernels count in cells, and cells beyond all reach have no number.
+    far = 10.0 * TOLERANCES.farthest_mm
+    lengths = np.clip(lengths, -far, far)
     start, end = motions.start.copy(), motions.end.copy()
     start[:, 2] -= lengths
     end[:, 2] -= lengths
