@@ -106,7 +106,7 @@ def test_plain_blocks(benchmark, tmp_path, blocks: int) -> None:  # type: ignore
     text = START + "G1 F800\n" + "".join(f"X{x} Y{y} Z{z}\n" for x, y, z in places.tolist()) + "M30\n"
     job = read_job(write_job(tmp_path, text, PLAIN_JOB))
     source = read_text(text)
-    from underglass.core.control.interpret import Control
+    from tests.conftest import MillControl as Control
 
     benchmark.pedantic(
         lambda: Control(job.control, job.bench.machine, job.registers).run(source.lines), rounds=3, warmup_rounds=1

@@ -5,17 +5,20 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
+from underglass.core.control.interpret import Control
 from underglass.core.files.job import read_job
 from underglass.core.language.source import read_bytes, read_text
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
+from underglass.core.trades.milling.dialect import MILL
 
 # No test is timed: a slow machine is no fault of the code. Speed is measured in benchmarks/.
 settings.register_profile("house", deadline=None)
@@ -97,3 +100,10 @@ def prove_text(tmp_path: Path) -> Callable[..., Proof]:
 def codes(proof: Proof) -> list[str]:
     """The findings' codes in order, but for the first approaches that every program has."""
     return [f.code for f in proof.findings if f.code != "first-approach"]
+
+
+class MillControl(Control):
+    """A mill's control, without a job round it."""
+
+    def __init__(self, *given: Any, **named: Any) -> None:
+        super().__init__(*given, dialect=MILL, **named)

@@ -8,10 +8,10 @@ import random
 
 import pytest
 
+from tests.conftest import MillControl as Control
 from tests.core.control.test_interpret import PROFILES
 from tests.core.control.test_timing import MACHINE
 from tests.deep import judge
-from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind
 from underglass.core.control.state import Registers
 from underglass.core.files.profiles import read_control

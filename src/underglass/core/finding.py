@@ -26,27 +26,15 @@ class Severity(enum.IntEnum):
         return self.name.lower()
 
 
-CODES: Mapping[str, Severity] = {
-    "rapid-into-stock": Severity.CRASH,
-    "tool-into-fixture": Severity.CRASH,
-    "holder-into-stock": Severity.CRASH,
-    "stopped-tool-into-stock": Severity.CRASH,
+CODES: dict[str, Severity] = {
     "travel-limit": Severity.CRASH,
     "feed-missing": Severity.FAULT,
     "arc-mismatch": Severity.FAULT,
     "arc-centre-missing": Severity.FAULT,
     "arc-past-quadrant": Severity.FAULT,
     "number-no-decimal": Severity.CAUTION,
-    "spindle-direction": Severity.FAULT,
     "shift-left-over": Severity.FAULT,
-    "tool-unknown": Severity.FAULT,
     "length-offset-missing": Severity.FAULT,
-    "length-offset-other": Severity.CAUTION,
-    "length-register-wrong": Severity.FAULT,
-    "work-offset-unset": Severity.FAULT,
-    "work-offset-wrong": Severity.FAULT,
-    "zero-not-given": Severity.NOTE,
-    "wrong-tool-loaded": Severity.FAULT,
     "modal-conflict": Severity.FAULT,
     "word-unknown": Severity.FAULT,
     "word-unused": Severity.CAUTION,
@@ -68,37 +56,25 @@ CODES: Mapping[str, Severity] = {
     "comp-inside-corner": Severity.FAULT,
     "comp-backwards": Severity.FAULT,
     "comp-lookahead": Severity.FAULT,
-    "comp-exit-remains": Severity.CAUTION,
-    "comp-entry-witness": Severity.CAUTION,
     "comp-plane-change": Severity.FAULT,
     "comp-units-change": Severity.FAULT,
     "length-number-missing": Severity.FAULT,
     "probe-missed": Severity.FAULT,
-    "radius-register-wrong": Severity.FAULT,
     "rotation-left-on": Severity.CAUTION,
     "end-missing": Severity.CAUTION,
-    "units-not-stated": Severity.NOTE,
-    "register-unused": Severity.NOTE,
-    "tap-feed": Severity.FAULT,
-    "low-tool-change": Severity.FAULT,
-    "below-limit": Severity.FAULT,
-    "first-approach": Severity.NOTE,
-    "short-reach": Severity.FAULT,
-    "units-suspect": Severity.CAUTION,
-    "offsets-disagree": Severity.CAUTION,
     "restart-unsafe": Severity.NOTE,
-    "plunge-not-centre-cutting": Severity.FAULT,
-    "too-deep": Severity.CAUTION,
-    "cuts-air": Severity.CAUTION,
-    "load-high": Severity.CAUTION,
-    "material-unknown": Severity.NOTE,
-    "below-target": Severity.FAULT,
-    "above-target": Severity.CAUTION,
-    "close-pass": Severity.CAUTION,
     "not-proved": Severity.CAUTION,
     "not-text": Severity.FAULT,
 }
-"""Every code this version can raise, with its usual severity."""
+"""Every code that can be raised, with its usual severity: those of the control and of a proof itself; rules add theirs."""
+
+
+def declare(codes: Mapping[str, Severity]) -> None:
+    """Add a rule's codes. Raises ``ValueError`` where one is known with another severity."""
+    for code, severity in codes.items():
+        if CODES.setdefault(code, severity) != severity:
+            raise ValueError(f"{code} is {CODES[code].word} already, not {severity.word}")
+
 
 FIRST_APPROACH = "first-approach"
 

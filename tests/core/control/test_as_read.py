@@ -10,11 +10,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.conftest import MillControl as Control
 from tests.core.control.test_habits import AT, Habit, habit
 from tests.core.control.test_interpret import PROFILES, WORK, codes, ends, run
 from tests.core.control.test_timing import MACHINE
 from underglass.core.control.flow import Limits
-from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind, arc_boxes
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Start

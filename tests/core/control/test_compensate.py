@@ -11,8 +11,8 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from tests.conftest import MillControl as Control
 from tests.core.control.test_interpret import PROFILES, WORK, codes, ends
-from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind, Motions
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers

@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 import shapely
 
+from tests.conftest import MillControl as Control
 from tests.core.control.test_compensate import CONTROL, MACHINE, SHAPES, codes
 from tests.core.control.test_interpret import WORK
-from underglass.core.control.interpret import Control
 from underglass.core.control.motions import PLANE_AXES, Motions
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Start

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.conftest import MillControl as Control
 from tests.core.control.test_interpret import PROFILES, WORK, codes
 from underglass.core.control.flow import Library
-from underglass.core.control.interpret import Control
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers
 from underglass.core.files.profiles import read_control, read_machine

@@ -9,8 +9,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.conftest import MillControl as Control
 from tests.core.control.test_interpret import PROFILES, WORK, codes, ends
-from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Switches

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from underglass.core.control.interpret import Control
+from tests.conftest import MillControl as Control
 from underglass.core.control.motions import Kind
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Switches

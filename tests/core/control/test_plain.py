@@ -14,12 +14,12 @@ from tests.conftest import PLAIN_JOB, START, write_job
 from tests.deep.fuzz import differs
 from underglass.core.control.flow import Limits
 from underglass.core.control.interpret import Control
-from underglass.core.control.mill import MILL
 from underglass.core.control.run import Run
 from underglass.core.files.job import read_job
 from underglass.core.language.block import read_block
 from underglass.core.proof.job import Job
 from underglass.core.proof.prove import control_for
+from underglass.core.trades.milling.dialect import MILL
 
 LONG_WAY = replace(MILL, places_alone=False)
 FIGURES = (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.control.test_again import LINES, control
@@ -18,11 +18,11 @@ PROGRAM = (
 
 def test_numbers_and_the_jumps_that_follow_them() -> None:
     done = renumber(PROGRAM)
+    # N5 is jumped to and stands in both programs of the file: the control looks in its own, so both keep one number.
     assert done == (
-        "%", "O100 (part)", "N10 G21G90", "N20 g0 x1. y2.", "/N30 X3.", "", "(a note)", "N40 IF [#1 GT 2] GOTO 100", "N50 GOTO 60",
-        "N60 Z5. (up)", "N70 M98 P200", "N80 M30", "O200", "N100 X9.", "N110 M99 P60", "%",
-    ) or done[7] == "N40 IF [#1 GT 2] GOTO 90"  # fmt: skip
-    assert done[7].endswith(done[13].split()[0][1:]) and done[14].endswith("P60")
+        "%", "O100 (part)", "N10 G21G90", "N20 g0 x1. y2.", "/N30 X3.", "", "(a note)", "N40 IF [#1 GT 2] GOTO 20", "N50 GOTO 60",
+        "N60 Z5. (up)", "N70 M98 P200", "N80 M30", "O200", "N20 X9.", "N90 M99 P60", "%",
+    )  # fmt: skip
 
 
 def test_start_and_step() -> None:
@@ -54,6 +54,8 @@ def test_comments_on_and_off() -> None:
 
 @pytest.mark.parametrize("edit", [renumber, strip_numbers, spaced, in_case])
 @settings(deadline=None, max_examples=120)
+@example(lines=["N10 X5.", "IF [#1 LT 2] GOTO 10", "O100", "N10 X5."])
+@example(lines=["N10 X5.", "O100", "G0 X1. Y2. Z5.", "IF [#1 LT 2] GOTO 10", "N10 X5."])
 @given(st.lists(st.sampled_from([x for x in LINES if x not in ("?",)]), max_size=30))
 def test_the_program_does_the_same(edit, lines: list[str]) -> None:  # type: ignore[no-untyped-def]
     changed = edit(lines)

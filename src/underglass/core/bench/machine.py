@@ -9,7 +9,7 @@ Triple = tuple[float, float, float]
 
 @dataclass(frozen=True, slots=True)
 class Machine:
-    """Lengths in mm and machine coordinates, rates in mm/min, acceleration in mm/s2, times in s, power in kW."""
+    """Lengths in mm and machine coordinates, rates in mm/min, acceleration in mm/s2, times in s, power in kW. ``kind`` decides the trade."""
 
     name: str
     title: str
@@ -26,3 +26,4 @@ class Machine:
     tool_change_lift_z: float | None
     second_home: Triple = (0.0, 0.0, 0.0)
     spindle_kw: float | None = None
+    kind: str = "mill"

@@ -18,6 +18,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from typing import NamedTuple
 
 _SMALLEST_PECK_MM = 1e-3
@@ -207,15 +208,11 @@ def _chip_break(h: Hole) -> Iterator[Step]:
 _OTHER_WAY = {"clockwise": "counter-clockwise", "counter-clockwise": "clockwise"}
 
 
-def _tap(way: str) -> Steps:
+def _tap(way: str, h: Hole) -> Iterator[Step]:
     """In with one direction, out at the same feed with the other."""
-
-    def steps(h: Hole) -> Iterator[Step]:
-        turns = way if h.tap_starts else h.spindle
-        into, out = h.turn(turns), h.turn(_OTHER_WAY.get(turns, "off"))
-        yield from (into, feed(h.bottom), *h.wait, out, feed(h.level), into, *h.home)
-
-    return steps
+    turns = way if h.tap_starts else h.spindle
+    into, out = h.turn(turns), h.turn(_OTHER_WAY.get(turns, "off"))
+    yield from (into, feed(h.bottom), *h.wait, out, feed(h.level), into, *h.home)
 
 
 def _bore(h: Hole) -> Iterator[Step]:
@@ -266,9 +263,9 @@ CYCLES: dict[str, Cycle] = {
         Cycle(
             name="chip-break", said="Drills in steps, breaking the chip", steps=_chip_break, inputs=(*_HOLE, "step"), missed=_NO_STEP
         ),
-        Cycle(name="tap", said="Taps a thread", steps=_tap("clockwise"), tied=True, made_with="tap"),
+        Cycle(name="tap", said="Taps a thread", steps=partial(_tap, "clockwise"), tied=True, made_with="tap"),
         Cycle(
-            name="tap-left", said="Taps a left-hand thread", steps=_tap("counter-clockwise"), tied=True, made_with="tap"
+            name="tap-left", said="Taps a left-hand thread", steps=partial(_tap, "counter-clockwise"), tied=True, made_with="tap"
         ),
         Cycle(name="bore", said="Bores in and out at feed", steps=_bore, made_with="reamer"),
         Cycle(

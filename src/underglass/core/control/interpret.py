@@ -23,7 +23,6 @@ from underglass.core.control.block_words import BlockWords, in_other_words
 from underglass.core.control.desk import CHECK_EVERY, Desk, Touch
 from underglass.core.control.dialect import Dialect
 from underglass.core.control.flow import Flow, Library
-from underglass.core.control.mill import MILL
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, Memory, Run
 from underglass.core.control.state import AtStop, LengthWay, Registers, Start, Switches
@@ -48,7 +47,8 @@ class Control(Desk):
         touch: Touch = lambda _start, _end, _tool: None,
         at_stops: Iterable[AtStop] = (),
         way: LengthWay = LengthWay(),  # noqa: B008
-        dialect: Dialect = MILL,
+        *,
+        dialect: Dialect,
     ) -> None:
         super().__init__(profile, machine, registers, switches, library, touch, at_stops, way)
         self.dialect = dialect

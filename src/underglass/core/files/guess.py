@@ -28,6 +28,7 @@ from underglass.core.language.source import Source
 from underglass.core.language.stated import Stated, stated
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import complete
+from underglass.core.trade_list import TRADES
 from underglass.core.units import Unit, show_length
 
 __all__ = ["guess_job", "guessed_tool", "pending_job", "program_unit", "stated_stock"]
@@ -101,9 +102,18 @@ def pending_job(source: Source, path: Path) -> Job:
     stock = Solid("stock", "box", (100.0, 100.0, 20.0), frame.moved(-50.0, -50.0, -20.0))
     bench = Bench(machine, (stock,), (), {}, {"G54": frame})
     return Job(
-        path.name, program_unit(source.lines), str(path), str(path.parent), path.name, bench, control,
-        Registers({"G54": _ZERO}), guessed=(PENDING,), unconfirmed=frozenset({"stock", "zero"}),
-    )  # fmt: skip
+        title=path.name,
+        units=program_unit(source.lines),
+        file=str(path),
+        folder=str(path.parent),
+        program=path.name,
+        bench=bench,
+        control=control,
+        registers=Registers({"G54": _ZERO}),
+        trade=TRADES[bench.machine.kind],
+        guessed=(PENDING,),
+        unconfirmed=frozenset({"stock", "zero"}),
+    )
 
 
 def _length_way(run: Run) -> str:
@@ -155,9 +165,22 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     open_points = frozenset({"stock", "zero", "machine", *(f"T{n}" for n in tools)})
     sizes = {f"T{t.number}" for t in said_in.tools if t.diameter}
     job = Job(
-        path.name, unit, str(path), str(path.parent), path.name, bench, control, held, start=start, guessed=tuple(said),
-        unconfirmed=open_points, z_by=way, z_tool=numbers[0] if numbers else 1, stated=frozenset(known | sizes),
-    )  # fmt: skip
+        title=path.name,
+        units=unit,
+        file=str(path),
+        folder=str(path.parent),
+        program=path.name,
+        bench=bench,
+        control=control,
+        registers=held,
+        trade=TRADES[bench.machine.kind],
+        start=start,
+        guessed=tuple(said),
+        unconfirmed=open_points,
+        z_by=way,
+        z_tool=numbers[0] if numbers else 1,
+        stated=frozenset(known | sizes),
+    )
     return complete(job)
 
 
@@ -171,7 +194,9 @@ def _trial(
 ) -> Run:
     start = Start(tool=tool)
     # Nothing is asked of length offsets: whether there are any is what is to be found out.
-    return Control(control, machine, registers, start=start, way=LengthWay()).run(source.lines, cancelled)
+    return Control(control, machine, registers, start=start, way=LengthWay(), dialect=TRADES[machine.kind].dialect).run(
+        source.lines, cancelled
+    )
 
 
 def _named(tool: Tool, unit: Unit) -> str:

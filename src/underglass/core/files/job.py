@@ -32,6 +32,7 @@ from underglass.core.proof.job import Accepted, Job, ProofSettings, RegisterTole
 from underglass.core.proof.length_ways import complete, first_called
 from underglass.core.reading import PROGRAM_BYTES, read_regular
 from underglass.core.removal.field import default_cell, too_fine
+from underglass.core.trade_list import TRADES
 from underglass.core.units import MM_PER_INCH, Unit
 
 _REGISTER = re.compile(r"([HD])([1-9]\d{0,3})")
@@ -109,10 +110,30 @@ class _Reader:
             find_material(self._material),
         )
         job = Job(
-            title, self.units, str(self.path), str(self.folder), program, bench, control, registers, switches, start, settings,
-            offsets, (), tuple(self.not_held), self._wear, guessed, accepted,
-            at_stops, self.z_by, self.z_tool or 0, self.z_tool is not None, self.touched, frozenset(self.base),
-        )  # fmt: skip
+            title=title,
+            units=self.units,
+            file=str(self.path),
+            folder=str(self.folder),
+            program=program,
+            bench=bench,
+            control=control,
+            registers=registers,
+            trade=TRADES[machine.kind],
+            switches=switches,
+            start=start,
+            settings=settings,
+            set_registers=offsets,
+            not_held=tuple(self.not_held),
+            wear=self._wear,
+            unconfirmed=guessed,
+            accepted=accepted,
+            at_stops=at_stops,
+            z_by=self.z_by,
+            z_tool=self.z_tool or 0,
+            z_tool_said=self.z_tool is not None,
+            touched=self.touched,
+            base_registers=frozenset(self.base),
+        )
         if job.z_by == "first-tool" and not job.z_tool:
             job = replace(job, z_tool=first_called(self._program_lines(program), control) or min(tools, default=0))
         return job if job.z_by in ("length-registers", "tool-table") else complete(job)

@@ -14,6 +14,7 @@ from underglass.core.control.profile import ControlProfile
 from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key, g_name
 from underglass.core.files.checked import Table, read_toml
 from underglass.core.language.handover import FileHabits
+from underglass.core.trade_list import TRADES
 from underglass.core.units import MM_PER_INCH, Unit
 
 
@@ -42,12 +43,12 @@ def find(kind: str, name: str, folder: Path, entry: Table, key: str) -> Path:
     raise entry.bad(key, f"there is no {kind} profile '{name}' and no such file{hint}")
 
 
-def _start(path: Path) -> Table:
+def _start(path: Path) -> tuple[Table, str]:
+    """A profile's top and its kind."""
     top = read_toml(path)
     if top.whole("format") != 1:
         raise top.bad("format", "this must be 1, the format this version reads")
-    top.choice("kind", ["mill"])
-    return top
+    return top, top.choice("kind", list(TRADES))
 
 
 def _part(top: Table, name: str) -> Table:
@@ -59,7 +60,7 @@ def _part(top: Table, name: str) -> Table:
 
 def read_machine(path: Path) -> Machine:
     """A machine profile. Raises ``UnusableFile`` or ``BadEntry``."""
-    top = _start(path)
+    top, kind = _start(path)
     title = top.need_text("title")
     travel = _part(top, "travel")
     ranges = []
@@ -98,7 +99,7 @@ def read_machine(path: Path) -> Machine:
     return Machine(
         path.stem, title,
         (ranges[0][0], ranges[1][0], ranges[2][0]), (ranges[0][1], ranges[1][1], ranges[2][1]),
-        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift, at_second, power,
+        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift, at_second, power, kind,
     )  # fmt: skip
 
 
@@ -267,7 +268,7 @@ def _known(word: re.Match[str]) -> bool:
 
 def read_control(path: Path) -> ControlProfile:
     """A control profile. Raises ``UnusableFile`` or ``BadEntry``."""
-    top = _start(path)
+    top, _kind = _start(path)
     title = top.need_text("title")
     registers = _part(top, "registers")
     d = registers.choice("d", ["radius", "diameter"])

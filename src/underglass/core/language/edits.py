@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from itertools import accumulate
 
 from underglass.core.language.block import Block, Word, read_block
 
@@ -54,6 +55,16 @@ def _references(block: Block) -> list[tuple[int, int, int]]:
     return out
 
 
+def _shared(blocks: Sequence[Block], targets: dict[int, list[int]]) -> set[int]:
+    """Numbers that are jumped to and stand in more than one of the file's programs.
+
+    Which of them a jump leads to depends on which program was called, so all of them keep one number together.
+    """
+    wanted = {number for block in blocks for _a, _b, number in _references(block)}
+    program = list(accumulate(block.word("O") is not None for block in blocks))
+    return {n for n in wanted & set(targets) if len({program[k] for k in targets[n]}) > 1}
+
+
 def _meant(places: Sequence[int], at: int) -> int | None:
     """The block that a jump from line ``at`` leads to: the next one of that number, or the first from the top."""
     return next((k for k in places if k > at), places[0] if places else None)
@@ -70,13 +81,22 @@ def renumber(lines: Lines, start: int = 10, step: int = 10) -> tuple[str, ...]:
         return tuple(lines)
     targets = _targets(blocks)
     nowhere = {number for block in blocks for _a, _b, number in _references(block) if number not in targets}
+    shared = _shared(blocks, targets)
+    together: dict[int, int] = {}
     numbers: dict[int, int] = {}
     following = start
     for k, block in enumerate(blocks):
         if _has_work(block) and not block.problems:
+            word = block.word("N")
+            old = int(word.value) if word is not None and word.value in shared else None
+            if old in together:
+                numbers[k] = together[old]
+                continue
             while following in nowhere:
                 following += step
             numbers[k] = following
+            if old is not None:
+                together[old] = following
             following += step
     out = []
     for k, (text, block) in enumerate(zip(lines, blocks)):
@@ -87,9 +107,9 @@ def renumber(lines: Lines, start: int = 10, step: int = 10) -> tuple[str, ...]:
                 letter = "P" if text[begin : begin + 1].upper() == "P" else ""
                 changes.append((begin, end, f"{letter}{numbers[place]}"))
         if k in numbers:
-            old = block.word("N")
-            if old is not None:
-                changes.append((old.start, old.end, f"N{numbers[k]}"))
+            word = block.word("N")
+            if word is not None:
+                changes.append((word.start, word.end, f"N{numbers[k]}"))
             else:
                 first = re.match(r"[ \t]*+(?:/[ \t]*+[1-9]?+[ \t]*+)?+", text)
                 at = first.end() if first else 0
@@ -107,6 +127,7 @@ def strip_numbers(lines: Lines) -> tuple[str, ...]:
     kept = {
         _meant(targets.get(number, []), k) for k, block in enumerate(blocks) for _a, _b, number in _references(block)
     }
+    kept |= {k for n in _shared(blocks, targets) for k in targets[n]}
     worked_out = _worked_out(blocks)
     out = []
     for k, (text, block) in enumerate(zip(lines, blocks)):

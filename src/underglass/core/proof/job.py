@@ -9,6 +9,7 @@ from underglass.core.bench.bench import Bench
 from underglass.core.bench.mesh import Mesh
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import AtStop, Registers, Start, Switches
+from underglass.core.proof.trade import Trade
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import Unit
 
@@ -48,7 +49,7 @@ class Accepted:
     reason: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Job:
     """Everything but the program's text. ``folder`` is where the relative paths start.
 
@@ -70,6 +71,7 @@ class Job:
     bench: Bench
     control: ControlProfile
     registers: Registers
+    trade: Trade
     switches: Switches = field(default_factory=Switches)
     start: Start = field(default_factory=Start)
     settings: ProofSettings = field(default_factory=ProofSettings)

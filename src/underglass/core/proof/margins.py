@@ -21,9 +21,10 @@ from underglass.core.errors import Cancelled
 from underglass.core.finding import Finding, Severity
 from underglass.core.language.source import Source
 from underglass.core.proof.belief import Row
+from underglass.core.proof.closest import Closest
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_shift, offset_shift
-from underglass.core.proof.proof import Closest, Proof
+from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 from underglass.core.removal.field import default_cell
 

@@ -15,22 +15,11 @@ from underglass.core.control.state import Vector
 from underglass.core.control.timing import Timing
 from underglass.core.finding import FIRST_APPROACH, Finding, outcome
 from underglass.core.language.source import Source
+from underglass.core.proof.closest import Closest
 from underglass.core.proof.job import Job
 from underglass.core.proof.load import Loads, loads
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.toolpath import ToolTable
-
-
-@dataclass(frozen=True, slots=True)
-class Closest:
-    """The closest approach of a part of a tool to a solid, where it does not touch. ``part`` as cutter, shank, holder."""
-
-    to: str
-    part: str
-    distance_mm: float
-    line: int
-    tool: int
-    move: int
 
 
 @dataclass(frozen=True, slots=True)

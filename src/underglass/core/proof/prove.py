@@ -25,15 +25,16 @@ from underglass.core.proof.guesses import capped
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, settled
 from underglass.core.proof.proof import Proof, Segment
-from underglass.core.proof.rules import compensation, contacts, cutting, program, reach, registers, target
+from underglass.core.proof.rule import rules_of
+from underglass.core.proof.rules import compensation, program, registers
 from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
+from underglass.core.proof.trade import CutOrder, Progress
 from underglass.core.reading import PROGRAM_BYTES, read_regular
-from underglass.core.removal.field import default_cell, make_field
-from underglass.core.removal.history import StockHistory, cut
-from underglass.core.removal.toolpath import make_tool_table, real_tools, spare_bored_walls, tip_path
+from underglass.core.removal.toolpath import make_tool_table, real_tools, spare_bored_walls
 
-Progress = Callable[[str, float], None]
+SHARED_RULES = (registers, program, compensation)
+"""Imported, that they register their rules, which every trade is held against."""
 
 
 def prove(
@@ -54,38 +55,24 @@ def prove(
     timing = time_motions(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
     tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
     table, rows = spare_bored_walls(motions, rows, make_tool_table(tools, job.bench.machine.nose_diameter))
-    forbid = contacts.forbidden(motions)
-    stocks: list[StockHistory] = []
-    for k, stock in enumerate(job.bench.stocks):
-        field = make_field(stock, job.settings.cell or default_cell(stock))
-        path = tip_path(motions, rows, table.tools, stock.frame)
-        share = 1.0 / len(job.bench.stocks)
-        base = k * share
-        stocks.append(
-            cut(
-                field,
-                path,
-                table,
-                forbid,
-                lambda s, b=base, w=share: progress("cutting", b + w * s),  # type: ignore[misc]
-                cancelled,
-                look=max(job.settings.clearance, contacts.STOCK_LOOK_MM),
-                before=before.stocks[k] if before is not None and k < len(before.stocks) else None,
-            )
-        )
+    order = CutOrder(
+        bench=job.bench,
+        motions=motions,
+        table=table,
+        rows=rows,
+        cell=job.settings.cell,
+        clearance=job.settings.clearance,
+        progress=progress,
+        cancelled=cancelled,
+        before=before.stocks if before is not None else (),
+    )
+    stocks = job.trade.cut(order)
     progress("looking for contacts", 1.0)
-    context = Context(job, run, timing, table, rows, tuple(stocks), cancelled, source.lines)
-    met, closest = contacts.find(context)
-    findings = [
-        *run.findings,
-        *registers.find(context),
-        *program.find(context),
-        *reach.find(context),
-        *compensation.find(context),
-        *cutting.find(context),
-        *target.find(context),
-        *met,
-    ]
+    context = Context(job, run, timing, table, rows, stocks, cancelled, source.lines)
+    findings = list(run.findings)
+    for one in rules_of(job.trade.name):
+        context.check()
+        findings.extend(one.find(context))
     if not source.is_text:
         findings = [_not_text()]
     settled_ones = with_causes(_settle(findings, motions, timing, source.name), motions)
@@ -97,9 +84,9 @@ def prove(
         timing,
         table,
         rows,
-        tuple(stocks),
+        stocks,
         done,
-        tuple(closest),
+        tuple(sorted(context.closest, key=lambda c: c.distance_mm)),
         _segments(run, timing, source),
         _line_moves(motions),
     )
@@ -132,6 +119,7 @@ def control_for(job: Job) -> Control:
         partial(first_touch, job.bench),
         job.at_stops,
         length_way(job),
+        dialect=job.trade.dialect,
     )
 
 

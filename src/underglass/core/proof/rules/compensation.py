@@ -26,7 +26,7 @@ import shapely.ops
 
 from underglass.core.control.motions import Motions
 from underglass.core.control.stretch import LEADS, Stretch
-from underglass.core.finding import Finding
+from underglass.core.finding import Finding, Severity
 from underglass.core.proof.level_runs import (
     LEVEL_MM,
     RING,
@@ -38,6 +38,7 @@ from underglass.core.proof.level_runs import (
     element_points,
     level_runs,
 )
+from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.tolerances import TOLERANCES
 
@@ -51,7 +52,8 @@ _TANGENT = 1e-3
 """Sine of the angle below which a lead goes on where the contour ends: a micrometre on a millimetre."""
 
 
-def find(context: Context) -> Iterator[Finding]:
+@rule({"comp-exit-remains": Severity.CAUTION, "comp-entry-witness": Severity.CAUTION})
+def left_behind(context: Context) -> Iterator[Finding]:
     """All findings of this family. Passes over one contour, one below the other, are one finding a place."""
     found: dict[tuple[object, ...], Finding] = {}
     told: dict[tuple[object, ...], list[tuple[object, ...]]] = {}

@@ -14,6 +14,7 @@ from underglass.core.control.motions import Motions, RegisterUse
 from underglass.core.control.run import Run
 from underglass.core.control.timing import Timing
 from underglass.core.errors import Cancelled
+from underglass.core.proof.closest import Closest
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, perfect_length
 from underglass.core.proof.load import Loads, loads
@@ -34,6 +35,7 @@ class Context:
     stocks: tuple[StockHistory, ...]
     cancelled: Callable[[], bool] = lambda: False
     lines: Sequence[str] = ()
+    closest: list[Closest] = field(default_factory=list)
     _kept: dict[str, object] = field(default_factory=dict)
 
     def check(self) -> None:
@@ -52,6 +54,11 @@ class Context:
     def loads(self) -> Loads:
         """How hard each move cuts."""
         return loads(self.motions, self.timing, self.tool_table, self.tool_row, self.stocks, self.job.bench.cuts_like)
+
+    @property
+    def cuts(self) -> bool:
+        """Whether there are moves, and stock for them to cut."""
+        return bool(self.stocks) and len(self.run.motions) > 0
 
     @property
     def motions(self) -> Motions:

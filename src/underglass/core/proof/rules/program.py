@@ -10,21 +10,23 @@ from collections.abc import Iterator
 import numpy as np
 
 from underglass.core.control.motions import Event
-from underglass.core.finding import Finding
+from underglass.core.finding import Finding, Severity
+from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.toolpath import tip_path
 from underglass.core.tolerances import TOLERANCES
 
 
-def find(context: Context) -> Iterator[Finding]:
-    yield from _tools(context)
-    yield from _travel(context)
-    yield from _lowest(context)
-    yield from _inherited(context)
-    yield from _hollow(context)
+@rule({"not-proved": Severity.CAUTION})
+def _not_held(context: Context) -> Iterator[Finding]:
+    """What the job asks for and this version cannot simulate."""
     for text in context.job.not_held:
         yield Finding("not-proved", 1, text[:1].upper() + text[1:], "prove this part of the job another way")
+
+
+@rule({"end-missing": Severity.CAUTION})
+def _no_end(context: Context) -> Iterator[Finding]:
     if not context.run.ended:
         yield Finding(
             "end-missing",
@@ -39,6 +41,7 @@ _HOLLOW_SHARE = 0.005
 """A height field of many cells is as large as the shape to far less than this, unless something is under something."""
 
 
+@rule({"not-proved": Severity.CAUTION})
 def _hollow(context: Context) -> Iterator[Finding]:
     """Shapes from files that have something under an overhang: a field of heights holds it as solid."""
     bench = context.job.bench
@@ -58,6 +61,7 @@ def _hollow(context: Context) -> Iterator[Finding]:
         )
 
 
+@rule({"units-not-stated": Severity.NOTE})
 def _inherited(context: Context) -> Iterator[Finding]:
     """What the program relies on and never says: it runs as the control happens to stand."""
     if not len(context.motions):
@@ -88,6 +92,7 @@ def _inherited(context: Context) -> Iterator[Finding]:
         )
 
 
+@rule({"tool-unknown": Severity.FAULT, "wrong-tool-loaded": Severity.FAULT, "low-tool-change": Severity.FAULT})
 def _tools(context: Context) -> Iterator[Finding]:
     bench = context.job.bench
     unknown: set[int] = set()
@@ -148,6 +153,7 @@ def _low_change(context: Context, event: Event) -> Iterator[Finding]:
         )
 
 
+@rule({"below-limit": Severity.FAULT})
 def _lowest(context: Context) -> Iterator[Finding]:
     """The first move of each tool whose real tip goes below the limit that the person set, above the part's true zero."""
     settings = context.job.settings
@@ -175,6 +181,7 @@ def _lowest(context: Context) -> Iterator[Finding]:
             )
 
 
+@rule({"travel-limit": Severity.CRASH})
 def _travel(context: Context) -> Iterator[Finding]:
     """Moves that leave the machine's travel; limits inclusive. One finding for each stretch outside."""
     motions, machine = context.motions, context.job.bench.machine

@@ -13,28 +13,37 @@ import numpy as np
 
 from underglass.core.bench.frame import Frame
 from underglass.core.control.motions import OffsetUse, RegisterUse
-from underglass.core.finding import Finding
+from underglass.core.finding import Finding, Severity
 from underglass.core.proof.length_ways import perfect_length, perfect_offset
+from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 
 
-def find(context: Context) -> Iterator[Finding]:
+@rule({"length-register-wrong": Severity.FAULT, "length-offset-other": Severity.CAUTION})
+def _lengths(context: Context) -> Iterator[Finding]:
     told: set[tuple[int, int, int]] = set()
     for use in context.motions.lengths_used:
         if (use.line, use.number, use.tool) not in told:
             told.add((use.line, use.number, use.tool))
             yield from _length(context, use)
+
+
+@rule({"radius-register-wrong": Severity.FAULT})
+def _radii(context: Context) -> Iterator[Finding]:
     for radius in context.motions.radii_used:
         yield from _radius(context, radius)
+
+
+@rule({"work-offset-unset": Severity.FAULT, "work-offset-wrong": Severity.FAULT, "zero-not-given": Severity.NOTE})
+def _offsets(context: Context) -> Iterator[Finding]:
     seen: set[tuple[str, tuple[float, float, float]]] = set()
     for offset in context.motions.offsets_used:
         if (offset.name, offset.shift) not in seen:
             seen.add((offset.name, offset.shift))
             yield from _offset(context, offset)
-    yield from _disagreeing(context)
-    yield from _unused(context)
 
 
+@rule({"register-unused": Severity.NOTE})
 def _unused(context: Context) -> Iterator[Finding]:
     """Registers that the job sets and nothing reads."""
     motions = context.motions
@@ -56,6 +65,7 @@ _NEARLY_MM = 1.0
 """Two offsets that differ by less than this on an axis are meant to share it (common practice, no source)."""
 
 
+@rule({"offsets-disagree": Severity.CAUTION})
 def _disagreeing(context: Context) -> Iterator[Finding]:
     """Work offsets of several parts that nearly share an axis, where the bench does not say that they really differ."""
     job = context.job

@@ -10,29 +10,20 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from underglass.core.finding import Finding
+from underglass.core.finding import Finding, Severity
 from underglass.core.language import writing
+from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.loupe import look_closer, window_around
 from underglass.core.tolerances import TOLERANCES
+from underglass.core.trades.milling.name import MILLING
 from underglass.core.units import FEET_A_METRE, MM_PER_INCH, Unit
 
 _TAP_SHARE = 0.005
 """How far a tap's feed may be from pitch times speed: half a per cent is a figure rounded, more strips the thread."""
 
 
-def find(context: Context) -> Iterator[Finding]:
-    """All findings of this family."""
-    yield from _direction(context)
-    yield from _taps(context)
-    if not len(context.motions) or not context.stocks:
-        return
-    yield from _plunges(context)
-    yield from _too_deep(context)
-    yield from _air(context)
-    yield from _load(context)
-
-
+@rule({"tap-feed": Severity.FAULT}, MILLING)
 def _taps(context: Context) -> Iterator[Finding]:
     """The first feed move of each tap that is not fed at pitch times speed (any machinist's handbook)."""
     motions = context.motions
@@ -63,6 +54,7 @@ def _taps(context: Context) -> Iterator[Finding]:
             break
 
 
+@rule({"spindle-direction": Severity.FAULT}, MILLING)
 def _direction(context: Context) -> Iterator[Finding]:
     """The first move of each tool that cuts with the spindle turning the wrong way for it. Tapping out turns back: no fault."""
     motions = context.motions
@@ -103,8 +95,11 @@ def _depths(context: Context) -> NDArray[np.float64]:
     return np.max([s.depths for s in context.stocks], axis=0)  # type: ignore[no-any-return]
 
 
+@rule({"plunge-not-centre-cutting": Severity.FAULT}, MILLING)
 def _plunges(context: Context) -> Iterator[Finding]:
     """The first plunge of each tool that has no edge in its middle, into stock that stands there."""
+    if not context.cuts:
+        return
     motions = context.motions
     under = _depths(context)[:, 1]
     for row, tool in enumerate(context.tool_table.tools):
@@ -129,8 +124,11 @@ def _plunges(context: Context) -> Iterator[Finding]:
         )
 
 
+@rule({"too-deep": Severity.CAUTION}, MILLING)
 def _too_deep(context: Context) -> Iterator[Finding]:
     """The first move of each tool that cuts deeper than its cutting length; for a drill, a hole deeper than its flutes."""
+    if not context.cuts:
+        return
     motions = context.motions
     depths = _depths(context)
     for row, tool in enumerate(context.tool_table.tools):
@@ -159,8 +157,11 @@ def _too_deep(context: Context) -> Iterator[Finding]:
         )
 
 
+@rule({"cuts-air": Severity.CAUTION}, MILLING)
 def _air(context: Context) -> Iterator[Finding]:
     """A tool that is fed between its change and the next one and removes nothing at all; told of no guessed stock."""
+    if not context.cuts:
+        return
     if context.job.guessed:
         return
     motions = context.motions
@@ -217,8 +218,11 @@ def _takes_less_than_a_cell(context: Context, moves: NDArray[np.int64]) -> bool:
     return False
 
 
+@rule({"load-high": Severity.CAUTION, "material-unknown": Severity.NOTE}, MILLING)
 def _load(context: Context) -> Iterator[Finding]:
     """The hardest move of each tool that is beyond what its material usually bears, a finding a cause."""
+    if not context.cuts:
+        return
     motions, material = context.motions, context.job.bench.cuts_like
     if material is None:
         if context.job.bench.material:

@@ -11,9 +11,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from underglass.core.finding import Finding
+from underglass.core.finding import Finding, Severity
+from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.tolerances import TOLERANCES
+from underglass.core.trades.milling.name import MILLING
 from underglass.core.units import MM_PER_INCH
 
 _LOOK = 200
@@ -23,13 +25,7 @@ _ABOUT = 1.25
 """A program that fits its stock is seldom smaller or larger than it by more than this, both ways alike."""
 
 
-def find(context: Context) -> Iterator[Finding]:
-    """All findings of this family."""
-    yield from _first_approaches(context)
-    yield from _short(context)
-    yield from _units(context)
-
-
+@rule({"first-approach": Severity.NOTE}, MILLING)
 def _first_approaches(context: Context) -> Iterator[Finding]:
     """The first move down after each tool change, and how high above the stock it ends, for the setter to compare."""
     motions, bench = context.motions, context.job.bench
@@ -111,6 +107,7 @@ def _beside(context: Context, move: int, radius: float) -> _Beside | None:
     return None
 
 
+@rule({"short-reach": Severity.FAULT}, MILLING)
 def _short(context: Context) -> Iterator[Finding]:
     """A tool whose deepest move needs the spindle lower than the machine goes."""
     motions, machine = context.motions, context.job.bench.machine
@@ -134,6 +131,7 @@ def _short(context: Context) -> Iterator[Finding]:
         )
 
 
+@rule({"units-suspect": Severity.CAUTION}, MILLING)
 def _units(context: Context) -> Iterator[Finding]:
     """Program and stock differ by about 25.4 in both directions of the table."""
     motions, stocks = context.motions, context.job.bench.stocks

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from underglass.core.finding import Finding, Position
+from underglass.core.finding import Finding, Position, Severity
 from underglass.core.proof.compare import Worst, against_target
+from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
+from underglass.core.trades.milling.name import MILLING
 
 
-def find(context: Context) -> Iterator[Finding]:
+@rule({"below-target": Severity.FAULT, "above-target": Severity.CAUTION}, MILLING)
+def against_the_target(context: Context) -> Iterator[Finding]:
     """At most one finding of a kind a stock: the worst place, and how much differs in all."""
     settings = context.job.settings
     if settings.target is None:

@@ -5,6 +5,7 @@ Codes: rapid-into-stock, stopped-tool-into-stock, holder-into-stock, tool-into-f
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,23 +13,22 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.solid import Fixture
 from underglass.core.bench.tool import Tool
-from underglass.core.control.motions import Kind, Motions
-from underglass.core.finding import Finding, Position
-from underglass.core.proof.proof import Closest
+from underglass.core.control.motions import Kind
+from underglass.core.finding import Finding, Position, Severity
+from underglass.core.proof.closest import Closest
+from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.contact import against_solid
 from underglass.core.removal.field import default_cell, make_field
-from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH, OWN_HOLE
 from underglass.core.removal.loupe import settle_doubts
 from underglass.core.removal.near import against_field
 from underglass.core.removal.toolpath import tip_path
 from underglass.core.tolerances import TOLERANCES
+from underglass.core.trades.milling.cut import forbidden
+from underglass.core.trades.milling.name import MILLING
 
 _LOOK_MM = 25.0
 """Approaches nearer than this are measured and listed; what stays farther off is nobody's worry."""
-
-STOCK_LOOK_MM = 5.0
-"""The same for shank, holder and spindle nose to the stock, which they are near to all day."""
 
 _BACK = 24
 """Contacts that a new one may go on from: of as many parts and things as a tool touches at a time."""
@@ -55,39 +55,29 @@ class _Clash:
     lines: set[int]
 
 
-def forbidden(motions: Motions) -> NDArray[np.uint8]:
-    """Moves on which even the cutting part must not touch stock: every rapid, and all with the spindle stopped."""
-    stopped = np.array([s.spindle == "off" or s.speed <= 0.0 for s in motions.in_force] or [True])
-    out = np.where(motions.rapid() | stopped[motions.state], NO_TOUCH, MAY_TOUCH).astype(np.uint8)
-    if len(motions) > 2:
-        # Back down into the hole that it was fed into two moves ago, no deeper: a peck.
-        here, there = slice(2, None), slice(None, -2)
-        upright = (motions.start[:, :2] == motions.end[:, :2]).all(axis=1) & (motions.sweep == 0.0)
-        again = upright[here] & upright[there] & (motions.start[here, :2] == motions.start[there, :2]).all(axis=1)
-        again &= (motions.end[here, 2] >= motions.end[there, 2]) & (motions.state[here] == motions.state[there])
-        again &= motions.rapid()[here] & ~motions.rapid()[there]
-        out[2:][again] = OWN_HOLE
-    return out
-
-
-def find(context: Context) -> tuple[list[Finding], list[Closest]]:
-    """Findings in no order, and the closest approach of each tool's parts to each fixture."""
+@rule(
+    {
+        "rapid-into-stock": Severity.CRASH,
+        "stopped-tool-into-stock": Severity.CRASH,
+        "holder-into-stock": Severity.CRASH,
+        "tool-into-fixture": Severity.CRASH,
+        "close-pass": Severity.CAUTION,
+    },
+    MILLING,
+)
+def contacts(context: Context) -> Iterator[Finding]:
+    """Every contact; and in ``context.closest`` the closest approach of each tool's parts to each thing it does not touch."""
     clashes = list(_with_stock(context))
-    closest: list[Closest] = []
+    closest = context.closest
     for fixture in context.job.bench.fixtures:
         context.check()
         hits, near = _with_fixture(context, fixture)
         clashes.extend(hits)
         closest.extend(near)
-    closest.extend(
-        _near_stock(
-            context,
-            {(c.part, context.motions.state_of(c.first).tool) for c in clashes if c.code == "holder-into-stock"},
-        )
-    )
-    findings = [_finding(context, c) for c in clashes]
-    findings.extend(_close_pass(context, c) for c in closest if c.distance_mm < context.job.settings.clearance)
-    return findings, sorted(closest, key=lambda c: c.distance_mm)
+    touching = {(c.part, context.motions.state_of(c.first).tool) for c in clashes if c.code == "holder-into-stock"}
+    closest.extend(_near_stock(context, touching))
+    yield from (_finding(context, c) for c in clashes)
+    yield from (_close_pass(context, c) for c in closest if c.distance_mm < context.job.settings.clearance)
 
 
 def _join(clashes: list[_Clash], new: _Clash, moves_apart: int = 2, *, cycle: bool = False) -> None:

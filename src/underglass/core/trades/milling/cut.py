@@ -1,0 +1,52 @@
+"""How milling cuts: every stock as a field of heights, along the real tip's way."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.control.motions import Motions
+from underglass.core.proof.trade import CutOrder
+from underglass.core.removal.field import default_cell, make_field
+from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH, OWN_HOLE, StockHistory, cut
+from underglass.core.removal.toolpath import tip_path
+
+STOCK_LOOK_MM = 5.0
+"""Approaches of shank, holder and spindle nose to the stock that are nearer than this are kept in mind."""
+
+
+def forbidden(motions: Motions) -> NDArray[np.uint8]:
+    """Moves on which even the cutting part must not touch stock: every rapid, and all with the spindle stopped."""
+    stopped = np.array([s.spindle == "off" or s.speed <= 0.0 for s in motions.in_force] or [True])
+    out = np.where(motions.rapid() | stopped[motions.state], NO_TOUCH, MAY_TOUCH).astype(np.uint8)
+    if len(motions) > 2:
+        # Back down into the hole that it was fed into two moves ago, no deeper: a peck.
+        here, there = slice(2, None), slice(None, -2)
+        upright = (motions.start[:, :2] == motions.end[:, :2]).all(axis=1) & (motions.sweep == 0.0)
+        again = upright[here] & upright[there] & (motions.start[here, :2] == motions.start[there, :2]).all(axis=1)
+        again &= (motions.end[here, 2] >= motions.end[there, 2]) & (motions.state[here] == motions.state[there])
+        again &= motions.rapid()[here] & ~motions.rapid()[there]
+        out[2:][again] = OWN_HOLE
+    return out
+
+
+def cut_stocks(order: CutOrder) -> tuple[StockHistory, ...]:
+    """Every stock of the bench, cut. Raises ``Cancelled``."""
+    forbid = forbidden(order.motions)
+    out: list[StockHistory] = []
+    share = 1.0 / max(len(order.bench.stocks), 1)
+    for k, stock in enumerate(order.bench.stocks):
+        base = k * share
+        out.append(
+            cut(
+                make_field(stock, order.cell or default_cell(stock)),
+                tip_path(order.motions, order.rows, order.table.tools, stock.frame),
+                order.table,
+                forbid,
+                lambda done, base=base: order.progress("cutting", base + share * done),  # type: ignore[misc]
+                order.cancelled,
+                look=max(order.clearance, STOCK_LOOK_MM),
+                before=order.before[k] if k < len(order.before) else None,
+            )
+        )
+    return tuple(out)

@@ -1,0 +1,1 @@
+"""What can go wrong in milling; importing a module registers its rules."""

@@ -1,0 +1,76 @@
+"""A rule is one function: added at run time, it is asked, its code is known, and it serves the trades that it names."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+import underglass
+from tests.conftest import START, codes
+from underglass.core.finding import CODES, Finding, Severity, declare
+from underglass.core.proof.proof import Proof
+from underglass.core.proof.rule import RULES, rule, rules_of
+from underglass.core.proof.rules.context import Context
+from underglass.core.trade_list import TRADES
+
+SOURCE = Path(underglass.__file__).parent
+
+
+def test_a_rule_added_at_run_time_is_asked(prove_text: Callable[..., Proof], monkeypatch: pytest.MonkeyPatch) -> None:
+    for table in (RULES, CODES):
+        for key, value in list(table.items()):
+            monkeypatch.setitem(table, key, value)  # type: ignore[arg-type]
+
+    @rule({"too-many-moves": Severity.CAUTION}, "milling")
+    def _many(context: Context) -> Iterator[Finding]:
+        yield Finding("too-many-moves", 1, f"there are {len(context.motions)} moves", "write fewer")
+
+    try:
+        proof = prove_text(START + "G0 Z50.\nM30\n")
+        assert "too-many-moves" in codes(proof) and proof.outcome == "caution"
+    finally:
+        RULES.pop("test_rules.many")
+        CODES.pop("too-many-moves")
+
+
+def test_a_rule_for_another_trade_is_not_asked() -> None:
+    assert {r.name for r in rules_of("milling")} == set(RULES)
+    assert {r.name for r in rules_of("no such trade")} == {r.name for r in RULES.values() if not r.trades}
+
+
+def test_one_code_has_one_severity() -> None:
+    with pytest.raises(ValueError, match="too-deep"):
+        declare({"too-deep": Severity.CRASH})
+
+
+def test_a_rule_raises_what_it_declares_and_nothing_else() -> None:
+    declared = {code for one in RULES.values() for code in one.codes}
+    for path in (SOURCE / "core").rglob("rules/*.py"):
+        tree = ast.parse(path.read_text())
+        raised = {
+            node.args[0].value
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Call)
+            and isinstance(node.func, ast.Name)
+            and node.func.id == "Finding"
+            and node.args
+            and isinstance(node.args[0], ast.Constant)
+        }
+        assert raised <= declared, path.name
+
+
+@pytest.mark.parametrize("kind", TRADES)
+def test_nobody_but_its_own_folder_and_the_list_names_a_trade(kind: str) -> None:
+    name = TRADES[kind].name
+    for path in SOURCE.rglob("*.py"):
+        own = path.is_relative_to(SOURCE / "core" / "trades") or path.name == "trade_list.py"
+        text = path.read_text()
+        for node in ast.walk(ast.parse(text)) if not own else ():
+            if isinstance(node, ast.ImportFrom | ast.Import):
+                assert f"trades.{name}" not in ast.unparse(node), path
+            if isinstance(node, ast.Compare):
+                said = {n.value for n in ast.walk(node) if isinstance(n, ast.Constant)}
+                assert name not in said and not ("trade" in ast.unparse(node) and kind in said), (path, node.lineno)
