@@ -143,6 +143,7 @@ class Control(Desk):
                 outside,
                 plan.memory.first_mark if plan is not None else next((k for k, t in enumerate(text) if "%" in t), -1),
             ),
+            plan.start.counts.moves if plan is not None and plan.start is not None else 0,
         )
 
     def stand_before(self, lines: Iterable[str], line: int, name: str = "", old: Run | None = None) -> bool:

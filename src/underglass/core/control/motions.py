@@ -6,8 +6,9 @@ Arcs stay arcs. A full circle's sweep is 2 pi, so start and end alone need not t
 from __future__ import annotations
 
 import enum
-from dataclasses import dataclass
-from typing import Literal, NamedTuple
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -106,9 +107,34 @@ class Motions:
     lengths_used: tuple[RegisterUse, ...] = ()
     offsets_used: tuple[OffsetUse, ...] = ()
     radii_used: tuple[RegisterUse, ...] = ()
+    _kept: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
+    """Columns that follow from the others, worked out when they are first asked for."""
 
     def __len__(self) -> int:
         return len(self.line)
+
+    def _once(self, name: str, made: Callable[[], NDArray[Any]]) -> NDArray[Any]:
+        found: NDArray[Any] | None = self._kept.get(name)
+        if found is None:
+            found = self._kept[name] = made()
+            found.setflags(write=False)
+        return found
+
+    @property
+    def bent(self) -> bool:
+        """Whether any move is an arc."""
+        known = self._kept.get("bent")
+        if known is None:
+            known = self._kept["bent"] = bool(self.sweep.any())
+        return bool(known)
+
+    def part(self, first: int, last: int) -> Motions:
+        """Moves ``first`` to ``last`` (exclusive) alone, as views; without events and registers."""
+        rows = slice(first, last)
+        return Motions(
+            self.line[rows], self.kind[rows], self.state[rows], self.start[rows], self.end[rows], self.centre[rows],
+            self.sweep[rows], self.feed[rows], self.plane[rows], self.dwell[rows], self.in_force,
+        )  # fmt: skip
 
     def state_of(self, move: int) -> InForce:
         return self.in_force[int(self.state[move])]
@@ -116,7 +142,7 @@ class Motions:
     def tool_of(self) -> Ints:
         """The tool number called, a move. ``(n,) int32``."""
         numbers = np.array([s.tool for s in self.in_force] or [0], dtype=np.int32)
-        return numbers[self.state]
+        return self._once("tool", lambda: numbers[self.state])
 
     def shifts(self) -> Floats:
         """What to take from machine coordinates to get work coordinates, a move. ``(n, 3) float64, mm``."""
@@ -125,6 +151,11 @@ class Motions:
 
     def radius(self) -> Floats:
         """Arc radius at the start, mm; 0 where the move is no arc. ``(n,) float64``."""
+        if not self.bent:
+            return self._once("radius", lambda: np.zeros(len(self)))
+        return self._once("radius", self._radius)
+
+    def _radius(self) -> Floats:
         u, v, _w = self.arc_axes()
         rows = np.arange(len(self))
         away = self.start - self.centre
@@ -137,12 +168,18 @@ class Motions:
 
     def rapid(self) -> NDArray[np.bool_]:
         """Moves made at rapid, those of a cycle among them. ``(n,)``."""
-        return np.isin(self.kind, (Kind.RAPID, Kind.CYCLE_RAPID))
+        return self._once("rapid", lambda: (self.kind == Kind.RAPID) | (self.kind == Kind.CYCLE_RAPID))
 
     def lengths(self) -> Floats:
         """Length of each move along its path, mm. ``(n,) float64``. Helix: sqrt((r a)^2 + z^2)."""
+        return self._once("lengths", self._lengths)
+
+    def _lengths(self) -> Floats:
         step = self.end - self.start
-        straight = np.linalg.norm(step, axis=1)
+        x, y, z = step.T
+        straight: Floats = np.sqrt(x * x + y * y + z * z)
+        if not self.bent:
+            return straight
         _u, _v, w = self.arc_axes()
         bent = np.hypot(np.abs(np.nan_to_num(self.radius()) * self.sweep), step[np.arange(len(self)), w])
         return np.where(self.sweep != 0.0, bent, straight)
@@ -159,6 +196,8 @@ class Motions:
 
     def boxes(self) -> tuple[Floats, Floats]:
         """Lowest and highest place of each whole move, an arc's bulge past its ends with it. ``(n, 3)`` twice, mm."""
+        if not self.bent:
+            return np.minimum(self.start, self.end), np.maximum(self.start, self.end)
         u, v, _w = self.arc_axes()
         return arc_boxes(self.start, self.end, self.centre, self.sweep, u, v)
 

@@ -74,7 +74,7 @@ class Run:
     """What the control made of a program: moves, findings of its own, and whether the program came to its end.
 
     ``inherited`` are the modal groups that its moves rely on and that it had not stated by then.
-    ``reached`` (lines + 1,) says which lines of the main program were ever run, from 1.
+    ``taken_over``: how many of its first moves are an earlier run's. ``reached`` (lines + 1,) says which lines of the main program were ever run, from 1.
     """
 
     motions: Motions
@@ -86,6 +86,7 @@ class Run:
     stretches: tuple[Stretch, ...] = ()
     reached: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(1, dtype=np.bool_))
     memory: Memory | None = None
+    taken_over: int = 0
 
     def ran(self, line: int) -> bool:
         """Whether the control ever came to a line of the main program."""

@@ -59,9 +59,9 @@ class Timing:
 def directions(motions: Motions) -> tuple[Floats, Floats]:
     """Unit vectors of the way at each move's start and end. ``(n, 3)`` twice."""
     step = motions.end - motions.start
-    first, last = step.copy(), step.copy()
-    arc = motions.sweep != 0.0
-    if arc.any():
+    first, last = step, step.copy() if motions.bent else step
+    if motions.bent:
+        arc = motions.sweep != 0.0
         turn = motions.sweep[arc]
         u, v, w = (axis[arc] for axis in motions.arc_axes())
         rows = np.flatnonzero(arc)
@@ -69,10 +69,34 @@ def directions(motions: Motions) -> tuple[Floats, Floats]:
             out[rows, u] = -(at[rows, v] - motions.centre[rows, v]) * np.sign(turn)
             out[rows, v] = (at[rows, u] - motions.centre[rows, u]) * np.sign(turn)
             out[rows, w] = step[rows, w] / np.abs(turn)
-    for out in (first, last):
-        size = np.linalg.norm(out, axis=1, keepdims=True)
-        np.divide(out, size, out=out, where=size > 0.0)
+    _unit(first)
+    if not motions.bent:
+        return first, first
+    _unit(last)
     return first, last
+
+
+@kernel
+def _unit(out):  # type: ignore[no-untyped-def]
+    """Make vectors (n, 3) of length 1, in place; those of no length stay."""
+    for i in range(len(out)):
+        size = np.sqrt(out[i, 0] * out[i, 0] + out[i, 1] * out[i, 1] + out[i, 2] * out[i, 2])
+        if size > 0.0:
+            for k in range(3):
+                out[i, k] /= size
+
+
+@kernel
+def _along_axes(way, sweep, rate, accel, limit, gain):  # type: ignore[no-untyped-def]
+    """What speed, mm/s, and acceleration, mm/s2, the axes allow along each way (n, 3); on arcs as if along each axis."""
+    for i in range(len(way)):
+        limit[i] = gain[i] = np.inf
+        for k in range(3):
+            share = 1.0 if sweep[i] != 0.0 else abs(way[i, k])
+            if share <= 0.0:
+                share = 1e-30
+            limit[i] = min(limit[i], rate[k] / share)
+            gain[i] = min(gain[i], accel[k] / share)
 
 
 def time_motions(motions: Motions, machine: Machine, feed_override: float = 1.0, rapid_override: float = 1.0) -> Timing:
@@ -84,12 +108,8 @@ def time_motions(motions: Motions, machine: Machine, feed_override: float = 1.0,
     n = len(motions)
     length = motions.lengths()
     first, last = directions(motions)
-    rate = np.array(machine.rapid) / 60.0
-    accel = np.array(machine.acceleration)
-    with np.errstate(divide="ignore"):
-        along = np.where(motions.sweep != 0.0, 1.0, np.abs(first).T).T if n else np.abs(first)
-        limit = np.min(rate / np.where(along > 0.0, along, 1e-30), axis=1) if n else np.empty(0)
-        gain = np.min(accel / np.where(along > 0.0, along, 1e-30), axis=1) if n else np.empty(0)
+    limit, gain = np.empty(n), np.empty(n)
+    _along_axes(first, motions.sweep, np.array(machine.rapid) / 60.0, np.array(machine.acceleration), limit, gain)
     feed = np.minimum(np.nan_to_num(motions.feed), machine.feed_max) / 60.0
     # A feed move with no feed would never end on a machine; it is timed at the highest feed and is a finding.
     feed = np.where(feed > 0.0, feed, machine.feed_max / 60.0)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +16,9 @@ from underglass.core.finding import FIRST_APPROACH, Finding, outcome
 from underglass.core.language.source import Source
 from underglass.core.proof.closest import Closest
 from underglass.core.proof.job import Job
+from underglass.core.proof.line_moves import LineMoves
 from underglass.core.proof.load import Loads, loads
+from underglass.core.removal.approach import Approaches
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.toolpath import ToolTable
 
@@ -57,7 +58,9 @@ class Proof:
     findings: tuple[Finding, ...]
     closest: tuple[Closest, ...]
     segments: tuple[Segment, ...]
-    _line_moves: Mapping[int, tuple[int, int]] = field(default_factory=dict)
+    line_moves: LineMoves
+    passed_by: tuple[Approaches, ...] = ()
+    """What each fixture was passed by, in the bench's order: from it a changed program is taken up again."""
 
     @property
     def motions(self) -> Motions:
@@ -103,7 +106,7 @@ class Proof:
 
     def moves_of_line(self, line: int) -> tuple[int, int] | None:
         """First and last move that a line makes, or None. (A line may be run more than once; this is the first run.)"""
-        return self._line_moves.get(line)
+        return self.line_moves.of(line)
 
     def moment_of_line(self, line: int) -> float | None:
         """The moment at which a line's first move begins; for a line without one, the next line's that has one."""

@@ -9,6 +9,7 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.control.flow import Library
 from underglass.core.control.interpret import Control
@@ -24,6 +25,7 @@ from underglass.core.proof.causes import leaving_move, with_causes
 from underglass.core.proof.guesses import capped
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, settled
+from underglass.core.proof.line_moves import line_moves
 from underglass.core.proof.proof import Proof, Segment
 from underglass.core.proof.rule import rules_of
 from underglass.core.proof.rules import compensation, program, registers
@@ -31,7 +33,7 @@ from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
 from underglass.core.proof.trade import CutOrder, Progress
 from underglass.core.reading import PROGRAM_BYTES, read_regular
-from underglass.core.removal.toolpath import make_tool_table, real_tools, spare_bored_walls
+from underglass.core.removal.toolpath import ToolTable, make_tool_table, real_tools, spare_bored_walls
 
 SHARED_RULES = (registers, program, compensation)
 """Imported, that they register their rules, which every trade is held against."""
@@ -50,11 +52,13 @@ def prove(
     """
     progress("reading the program", 0.0)
     job = settled(job, source.lines)
-    run = _run(job, source, cancelled, before.run if before is not None and _same_job(job, before.job) else None)
+    same = before if before is not None and _same_job(job, before.job) else None
+    run = _run(job, source, cancelled, same.run if same is not None else None)
     motions = run.motions
     timing = time_motions(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
     tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
     table, rows = spare_bored_walls(motions, rows, make_tool_table(tools, job.bench.machine.nose_diameter))
+    since = _since(run, table, rows, same) if same is not None else 0
     order = CutOrder(
         bench=job.bench,
         motions=motions,
@@ -65,10 +69,12 @@ def prove(
         progress=progress,
         cancelled=cancelled,
         before=before.stocks if before is not None else (),
+        since=since,
     )
     stocks = job.trade.cut(order)
     progress("looking for contacts", 1.0)
-    context = Context(job, run, timing, table, rows, stocks, cancelled, source.lines)
+    earlier = same.passed_by if same is not None and since else ()
+    context = Context(job, run, timing, table, rows, stocks, cancelled, source.lines, since=since, earlier=earlier)
     findings = list(run.findings)
     for one in rules_of(job.trade.name):
         context.check()
@@ -88,8 +94,18 @@ def prove(
         done,
         tuple(sorted(context.closest, key=lambda c: c.distance_mm)),
         _segments(run, timing, source),
-        _line_moves(motions),
+        line_moves(motions.line),
+        tuple(context.approaches),
     )
+
+
+def _since(run: Run, table: ToolTable, rows: NDArray[np.int32], old: Proof) -> int:
+    """How many moves at the beginning are those of an earlier proof, made by the same tools."""
+    if table.tools != old.tool_table.tools or table.outline.shape != old.tool_table.outline.shape:
+        return 0
+    count = min(run.taken_over, len(rows), len(old.tool_row))
+    differs = rows[:count] != old.tool_row[:count]
+    return int(np.argmax(differs)) if differs.any() else count
 
 
 def _same_job(one: Job, two: Job) -> bool:
@@ -169,19 +185,6 @@ def _settle(findings: list[Finding], motions: Motions, timing: Timing, name: str
         out.append(replace(f, time_s=moment, position=position, program=name, raised=raised, message=sentence))
     order = sorted(range(len(out)), key=lambda k: (out[k].time_s, out[k].line, out[k].column, -out[k].severity, k))
     return tuple(out[k] for k in order)
-
-
-def _line_moves(motions: Motions) -> dict[int, tuple[int, int]]:
-    """First and last move of every line, in the stretch in which the line is run first."""
-    if not len(motions):
-        return {}
-    change = np.flatnonzero(np.diff(motions.line)) + 1
-    first = np.concatenate([[0], change])
-    last = np.concatenate([change - 1, [len(motions) - 1]])
-    out: dict[int, tuple[int, int]] = {}
-    for line, a, b in zip(motions.line[first].tolist(), first.tolist(), last.tolist()):
-        out.setdefault(line, (a, b))
-    return out
 
 
 def _segments(run: Run, timing: Timing, source: Source) -> tuple[Segment, ...]:

@@ -24,7 +24,8 @@ Progress = Callable[[str, float], None]
 class CutOrder:
     """What is to be cut: the moves, the tools by row, how fine. ``cell`` mm, None: by the stock's size; ``clearance`` mm.
 
-    ``before``: the stocks of an earlier proof, whose first ``since`` moves were the same.
+    ``before``: the stocks of an earlier proof, of the same bench or another; ``since``: so many
+    moves at the beginning are known to be the same, made by the same tools (0: not known).
     """
 
     bench: Bench
@@ -36,6 +37,7 @@ class CutOrder:
     progress: Progress
     cancelled: Callable[[], bool]
     before: tuple[StockHistory, ...] = ()
+    since: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -275,11 +275,13 @@ def cut(
     keyframe_cells: int = KEYFRAME_CELLS,
     look: float = 0.0,
     before: StockHistory | None = None,
+    same_moves: int = 0,
 ) -> StockHistory:
     """Cut the whole path into a copy of ``uncut``. ``forbid`` (n,): the move's cutting part must not touch stock.
 
     ``look``: shank, holder and spindle nose that come nearer than this to the stock are kept in mind, mm. ``before``: an
     earlier cut of the same stock; what comes before the first step that differs is taken over from its keyframes.
+    ``same_moves``: so many moves are known to be the same.
 
     Raises ``Cancelled`` when told to stop.
     """
@@ -302,7 +304,7 @@ def cut(
     side, doubt = TOLERANCES.touch_side_mm, TOLERANCES.doubt_cells * grid.cell
     at = 0
     nears = [near.copy()]
-    same = _same_steps(before, uncut, path, table, forbid, look) if before is not None else 0
+    same = _same_steps(before, uncut, path, table, forbid, look, same_moves) if before is not None else 0
     if before is not None and same:
         k = bisect_right(before.frames, same) - 1
         at = before.frames[k]
@@ -343,13 +345,20 @@ def cut(
             progress(at / n)
     progress(1.0)
     kept = _Kept(table, forbid, look, keyframe_cells, removed, depths, tuple(nears))
-    removed = np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
+    removed = (
+        removed.copy()
+        if len(path) == path.moves
+        else np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
+    )
     nearest = tuple(
         StockNear(k, part, path.share_of(int(near[k, part, 1]), 0.0)[0], float(near[k, part, 0]))
         for k, part in np.argwhere(near[:, :, 0] < look).tolist()
     )
-    deepest = np.zeros((path.moves, 3))
-    np.maximum.at(deepest, path.move, depths)
+    if len(path) == path.moves:
+        deepest = depths.copy()
+    else:
+        deepest = np.zeros((path.moves, 3))
+        np.maximum.at(deepest, path.move, depths)
     for array in (uncut.h, uncut.owner, field.h, field.owner, removed, deepest):
         array.setflags(write=False)
     return StockHistory(
@@ -371,7 +380,7 @@ def _watched(table: ToolTable) -> NDArray[np.uint8]:
 
 
 def _same_steps(
-    old: StockHistory, uncut: Field, path: TipPath, table: ToolTable, forbid: NDArray[np.uint8], look: float
+    old: StockHistory, uncut: Field, path: TipPath, table: ToolTable, forbid: NDArray[np.uint8], look: float, known: int
 ) -> int:
     """How many steps from the beginning are the same in an earlier cut of the same stock with the same tools."""
     kept = old.kept
@@ -384,12 +393,23 @@ def _same_steps(
     ):
         return 0
     count = min(len(old.path), len(path))
-    differs = (old.path.row[:count] != path.row[:count]) | (old.path.move[:count] != path.move[:count])
-    differs |= (kept.forbid[:count] != forbid[:count]) | (old.path.sweep[:count] != path.sweep[:count])
+    # A move's own way is known to be the same; whether it may touch depends on two moves before it and none after.
+    sure = int(path.first[min(known, path.moves, old.path.moves)])
+    differs = _differing(old.path, path, kept.forbid, forbid, sure, count)
+    return sure + int(np.argmax(differs)) if differs.any() else count
+
+
+def _differing(
+    old: TipPath, path: TipPath, was: NDArray[np.uint8], forbid: NDArray[np.uint8], first: int, last: int
+) -> NDArray[np.bool_]:
+    """Which of these steps are not the same in two paths."""
+    rows = slice(first, last)
+    differs: NDArray[np.bool_] = (old.row[rows] != path.row[rows]) | (old.move[rows] != path.move[rows])
+    differs |= (was[rows] != forbid[rows]) | (old.sweep[rows] != path.sweep[rows])
     for name in ("start", "end", "centre"):
-        one, two = getattr(old.path, name)[:count], getattr(path, name)[:count]
+        one, two = getattr(old, name)[rows], getattr(path, name)[rows]
         differs |= ((one != two) & ~(np.isnan(one) & np.isnan(two))).any(axis=1)
-    return int(np.argmax(differs)) if differs.any() else count
+    return differs
 
 
 def _thin(

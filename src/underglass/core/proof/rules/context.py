@@ -18,6 +18,7 @@ from underglass.core.proof.closest import Closest
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, perfect_length
 from underglass.core.proof.load import Loads, loads
+from underglass.core.removal.approach import Approaches
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.toolpath import ToolTable
 from underglass.core.units import MM_PER_INCH, show_length
@@ -25,7 +26,11 @@ from underglass.core.units import MM_PER_INCH, show_length
 
 @dataclass(frozen=True, slots=True)
 class Context:
-    """One run, with the cut done. ``tool_row`` as in ``Proof``."""
+    """One run, with the cut done. ``tool_row`` as in ``Proof``.
+
+    ``since``: the moves before this one are an earlier proof's, made by the same tools on the same bench; ``earlier`` is how
+    they passed its fixtures. A rule leaves ``closest`` and ``approaches`` behind for the proof.
+    """
 
     job: Job
     run: Run
@@ -35,7 +40,10 @@ class Context:
     stocks: tuple[StockHistory, ...]
     cancelled: Callable[[], bool] = lambda: False
     lines: Sequence[str] = ()
+    since: int = 0
+    earlier: tuple[Approaches, ...] = ()
     closest: list[Closest] = field(default_factory=list)
+    approaches: list[Approaches] = field(default_factory=list)
     _kept: dict[str, object] = field(default_factory=dict)
 
     def check(self) -> None:

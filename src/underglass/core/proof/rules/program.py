@@ -187,12 +187,12 @@ def _travel(context: Context) -> Iterator[Finding]:
     motions, machine = context.motions, context.job.bench.machine
     if not len(motions):
         return
-    low, high = motions.boxes()
+    low, high = context.boxes()
     room = TOLERANCES.chord_mm
     under = np.array(machine.travel_min) - low
     over = high - np.array(machine.travel_max)
     worst = np.maximum(under, over)
-    outside = worst.max(axis=1) > room
+    outside = (worst[:, 0] > room) | (worst[:, 1] > room) | (worst[:, 2] > room)
     first = np.flatnonzero(outside & ~np.concatenate([[False], outside[:-1]]))
     for m in first.tolist():
         axis = int(np.argmax(worst[m]))

@@ -22,9 +22,13 @@ def forbidden(motions: Motions) -> NDArray[np.uint8]:
     if len(motions) > 2:
         # Back down into the hole that it was fed into two moves ago, no deeper: a peck.
         here, there = slice(2, None), slice(None, -2)
-        upright = (motions.start[:, :2] == motions.end[:, :2]).all(axis=1) & (motions.sweep == 0.0)
-        again = upright[here] & upright[there] & (motions.start[here, :2] == motions.start[there, :2]).all(axis=1)
-        again &= (motions.end[here, 2] >= motions.end[there, 2]) & (motions.state[here] == motions.state[there])
+        (x, y, _z), (x1, y1, z1) = motions.start.T, motions.end.T
+        upright = (x == x1) & (y == y1) & (motions.sweep == 0.0)
+        again = upright[here] & upright[there]
+        if not again.any():
+            return out
+        again &= (x[here] == x[there]) & (y[here] == y[there])
+        again &= (z1[here] >= z1[there]) & (motions.state[here] == motions.state[there])
         again &= motions.rapid()[here] & ~motions.rapid()[there]
         out[2:][again] = OWN_HOLE
     return out
@@ -47,6 +51,7 @@ def cut_stocks(order: CutOrder) -> tuple[StockHistory, ...]:
                 order.cancelled,
                 look=max(order.clearance, STOCK_LOOK_MM),
                 before=order.before[k] if k < len(order.before) else None,
+                same_moves=order.since,
             )
         )
     return tuple(out)

@@ -18,11 +18,12 @@ from underglass.core.finding import Finding, Position, Severity
 from underglass.core.proof.closest import Closest
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
+from underglass.core.removal.approach import Approaches, Floats, Look, pass_by
 from underglass.core.removal.contact import against_solid
-from underglass.core.removal.field import default_cell, make_field
+from underglass.core.removal.field import Heights, default_cell, make_field
 from underglass.core.removal.loupe import settle_doubts
 from underglass.core.removal.near import against_field
-from underglass.core.removal.toolpath import tip_path
+from underglass.core.removal.toolpath import TipPath, tip_path
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.trades.milling.cut import forbidden
 from underglass.core.trades.milling.name import MILLING
@@ -69,9 +70,9 @@ def contacts(context: Context) -> Iterator[Finding]:
     """Every contact; and in ``context.closest`` the closest approach of each tool's parts to each thing it does not touch."""
     clashes = list(_with_stock(context))
     closest = context.closest
-    for fixture in context.job.bench.fixtures:
+    for k, fixture in enumerate(context.job.bench.fixtures):
         context.check()
-        hits, near = _with_fixture(context, fixture)
+        hits, near = _with_fixture(context, fixture, context.earlier[k] if k < len(context.earlier) else None)
         clashes.extend(hits)
         closest.extend(near)
     touching = {(c.part, context.motions.state_of(c.first).tool) for c in clashes if c.code == "holder-into-stock"}
@@ -128,83 +129,83 @@ def _near_stock(context: Context, touching: set[tuple[str, int]]) -> list[Closes
     return list(out.values())
 
 
-def _with_fixture(context: Context, fixture: Fixture) -> tuple[list[_Clash], list[Closest]]:
-    solid = fixture.solid
+def _with_fixture(context: Context, fixture: Fixture, earlier: Approaches | None) -> tuple[list[_Clash], list[Closest]]:
     motions, table = context.motions, context.tool_table
     if not len(motions) or not table.tools:
         return [], []
-    path = tip_path(motions, context.tool_row, table.tools, solid.frame)
-    size = np.array(solid.extent)
-    active = np.ascontiguousarray(_there(context, fixture)[path.move])
-    cell = context.stocks[0].grid.cell if context.stocks else 0.1
-    out = np.zeros((len(path), table.radius.shape[1], 4))
-    radius = table.radius
-    measure = (
-        solid.shape == "cylinder",
-        TOLERANCES.touch_side_mm,
-        TOLERANCES.touch_mm,
-        TOLERANCES.chord_mm,
-        _LOOK_MM,
+    passed = pass_by(
+        len(motions), table.radius.shape, _LOOK_MM, _look(context, fixture), context.check, earlier, context.since
     )
-    moves = (path.start, path.end, path.centre, path.sweep, path.row)
-    if solid.mesh is not None:
-        # Seen from above and solid below: held as heights, a little coarser than the stock.
-        field = make_field(solid, max(cell, default_cell(solid)))
-        heights, step = field.h, field.grid.cell
-        parts = (
-            table.outline,
-            active,
-            TOLERANCES.touch_side_mm,
-            TOLERANCES.touch_mm,
-            TOLERANCES.chord_mm,
-            _LOOK_MM,
-        )
-        against_field(heights, step, *moves, radius, table.bottom, *parts, out)
-        if fixture.may_cut:
-            allowed = np.zeros_like(out)
-            lower = np.maximum(heights - np.float32(fixture.may_cut), np.float32(0.0))
-            against_field(lower, step, *moves, radius, table.bottom, *parts, allowed)
-            out[:, 0, :3] = allowed[:, 0, :3]
-            out[:, 0, 3] = np.where(allowed[:, 0, 0] > 0.0, 0.0, _LOOK_MM)
-    else:
-        against_solid(*moves, radius, table.bottom, table.top, active, size, *measure, out)
-    if fixture.may_cut and solid.mesh is None:
-        # Only the cutting part may go into it, and only so deep; how near it comes to that depth is nobody's worry.
-        softer = size - (0.0, 0.0, fixture.may_cut)
-        allowed = np.zeros_like(out)
-        against_solid(*moves, radius, table.bottom, table.top, active, softer, *measure, allowed)
-        out[:, 0, :3] = allowed[:, 0, :3]
-        out[:, 0, 3] = np.where(allowed[:, 0, 0] > 0.0, 0.0, _LOOK_MM)
+    context.approaches.append(passed)
     clashes: list[_Clash] = []
-    for step, part in np.argwhere(out[:, :, 0] > 0.0).tolist():
-        name = table.part_names[int(path.row[step])][part]
-        move, share = path.share_of(step, float(out[step, part, 1]))
-        depth = float(out[step, part, 2])
-        _join(
-            clashes,
-            _Clash("tool-into-fixture", name, fixture.name, move, move, share, depth, {int(motions.line[move])}),
-        )
-    closest: list[Closest] = []
+    for move, row, part, share, depth in passed.touches:
+        name, line = table.part_names[row][part], {int(motions.line[move])}
+        _join(clashes, _Clash("tool-into-fixture", name, fixture.name, move, move, share, depth, line))
+    return clashes, _closest_of(context, fixture, passed)
+
+
+def _closest_of(context: Context, fixture: Fixture, passed: Approaches) -> list[Closest]:
+    """The nearest place of each part of each tool that does not touch."""
+    motions, table = context.motions, context.tool_table
     called = motions.tool_of()
     # A boring bar's second row, without its cutting part, is looked at with the first.
-    first_of: dict[Tool, int] = {}
-    same = np.array([first_of.setdefault(tool, row) for row, tool in enumerate(table.tools)], dtype=np.int64)
-    own = np.where(path.row >= 0, same[path.row], -1)
-    order = np.argsort(own, kind="stable")
-    starts = np.searchsorted(own[order], np.arange(len(table.tools) + 1))
-    for row in first_of.values():
-        mine = order[starts[row] : starts[row + 1]]
-        if not len(mine):
-            continue
-        for part, name in enumerate(table.part_names[row]):
-            gaps = out[mine, part, 3]
-            if gaps.min() >= _LOOK_MM or (out[mine, part, 0] > 0.0).any():
+    rows_of: dict[Tool, list[int]] = {}
+    for row, tool in enumerate(table.tools):
+        rows_of.setdefault(tool, []).append(row)
+    touching = {(t.row, t.part) for t in passed.touches}
+    out: list[Closest] = []
+    for rows in rows_of.values():
+        for part, name in enumerate(table.part_names[rows[0]]):
+            row = min(rows, key=lambda r: (passed.gap[r, part], passed.move[r, part]))
+            if passed.gap[row, part] >= _LOOK_MM or any((r, part) in touching for r in rows):
                 continue
-            move = int(path.move[mine[np.argmin(gaps)]])
-            closest.append(
-                Closest(fixture.name, name, float(gaps.min()), int(motions.line[move]), int(called[move]), move)
+            move = int(passed.move[row, part])
+            out.append(
+                Closest(
+                    fixture.name, name, float(passed.gap[row, part]), int(motions.line[move]), int(called[move]), move
+                )
             )
-    return clashes, closest
+    return out
+
+
+def _look(context: Context, fixture: Fixture) -> Look:
+    """What looks at some of the moves: against a plain solid, or against a mesh held as heights."""
+    solid, table = fixture.solid, context.tool_table
+    there = _there(context, fixture)
+    size = np.array(solid.extent)
+    measure = (TOLERANCES.touch_side_mm, TOLERANCES.touch_mm, TOLERANCES.chord_mm, _LOOK_MM)
+    heights, lower, step = None, None, 0.0
+    if solid.mesh is not None:
+        # Seen from above and solid below: held as heights, a little coarser than the stock.
+        cell = context.stocks[0].grid.cell if context.stocks else 0.1
+        field = make_field(solid, max(cell, default_cell(solid)))
+        heights, step = field.h, field.grid.cell
+        lower = np.maximum(heights - np.float32(fixture.may_cut), np.float32(0.0))
+
+    def at(first: int, last: int) -> tuple[TipPath, Floats]:
+        path = tip_path(context.motions.part(first, last), context.tool_row[first:last], table.tools, solid.frame)
+        active = np.ascontiguousarray(there[first:last][path.move])
+        moves = (path.start, path.end, path.centre, path.sweep, path.row)
+
+        def seen(deep: float, cells: Heights | None) -> Floats:
+            out = np.zeros((len(path), table.radius.shape[1], 4))
+            if cells is not None:
+                against_field(cells, step, *moves, table.radius, table.bottom, table.outline, active, *measure, out)
+            else:
+                into = size - (0.0, 0.0, deep)
+                round_one = solid.shape == "cylinder"
+                against_solid(*moves, table.radius, table.bottom, table.top, active, into, round_one, *measure, out)
+            return out
+
+        out = seen(0.0, heights)
+        if fixture.may_cut:
+            # Only the cutting part may go into it, and only so deep; how near it comes to that depth is nobody's worry.
+            allowed = seen(fixture.may_cut, lower)
+            out[:, 0, :3] = allowed[:, 0, :3]
+            out[:, 0, 3] = np.where(allowed[:, 0, 0] > 0.0, 0.0, _LOOK_MM)
+        return path, out
+
+    return at
 
 
 def _there(context: Context, fixture: Fixture) -> NDArray[np.uint8]:

@@ -112,7 +112,7 @@ def _short(context: Context) -> Iterator[Finding]:
     """A tool whose deepest move needs the spindle lower than the machine goes."""
     motions, machine = context.motions, context.job.bench.machine
     called = motions.tool_of()
-    low = motions.boxes()[0][:, 2]
+    low = context.boxes()[0][:, 2]
     for number in sorted(set(called.tolist()) - {0}):
         mine = np.flatnonzero(called == number)
         move = int(mine[int(np.argmin(low[mine]))])
@@ -138,8 +138,10 @@ def _units(context: Context) -> Iterator[Finding]:
     cuts = ~motions.rapid() & (motions.dwell == 0.0)
     if len(stocks) != 1 or not cuts.any():
         return
-    low, high = motions.boxes()
-    span = high[cuts, :2].max(axis=0) - low[cuts, :2].min(axis=0)
+    low, high = context.boxes()
+    span = np.array(
+        [high[:, k].max(where=cuts, initial=-np.inf) - low[:, k].min(where=cuts, initial=np.inf) for k in (0, 1)]
+    )
     size = np.array(stocks[0].extent[:2])
     if float(span.min()) <= 0.0:
         return
