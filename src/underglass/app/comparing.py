@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog
 
+from underglass.app.commands import Command
+from underglass.app.shell import Shell
 from underglass.app.write.compare_page import ComparePage, Side
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.load import load, read_program
 from underglass.core.language.source import Source
 
-if TYPE_CHECKING:
-    from underglass.app.main_window import MainWindow
-
 
 class Comparing(QObject):
     """A is always what is open. B is another program under this job, another job, or what the file still holds."""
 
-    def __init__(self, window: MainWindow) -> None:
-        super().__init__(window)
+    def __init__(self, window: Shell) -> None:
+        super().__init__(window.widget)
         self._window = window
         self.page = ComparePage(window.colours)
         self.page.closed.connect(self.close)
@@ -39,7 +37,7 @@ class Comparing(QObject):
             return
         start = str(document.program_path.parent) if document.program_path else str(Path.home())
         kinds = "Jobs and programs (*.job.toml *.nc *.ngc *.tap *.cnc *.txt);;Everything (*)"
-        name, _kind = QFileDialog.getOpenFileName(self._window, "Compare with", start, kinds)
+        name, _kind = QFileDialog.getOpenFileName(self._window.widget, "Compare with", start, kinds)
         if name:
             self.compare_with(Path(name))
 
@@ -73,7 +71,7 @@ class Comparing(QObject):
         assert document.job is not None
         window.go_to_place("write")
         window.say_trouble("")
-        window.stack.setCurrentWidget(self.page)
+        window.show_instead(self.page)
         self.page.compare(
             Side(f"{document.source.name}, open here", document.job, document.program()), other, document.units
         )
@@ -82,3 +80,9 @@ class Comparing(QObject):
     def close(self) -> None:
         """Back to the work; the line chosen last is the cursor's."""
         self._window.go_to_place("write")
+
+    def commands(self) -> list[Command]:
+        return [
+            Command("Compare with another program…", self.ask_other, ("Ctrl+Shift+K",)),
+            Command("Compare with what is saved", self.compare_with_saved),
+        ]

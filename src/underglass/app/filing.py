@@ -8,8 +8,10 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QSettings
+from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from underglass.app.commands import Command
 from underglass.app.document import Document, free_job_path
 from underglass.app.keeping import NEW_NAME, Keeper
 from underglass.app.parts.notice import Notice
@@ -465,3 +467,12 @@ class Filing(QObject):
             f"{path.name} was changed by another program, and here, too.",
             offers=[("Take the file's setup", take), ("Keep mine", lambda: None)],
         )
+
+    def commands(self) -> list[Command]:
+        key = QKeySequence.StandardKey
+        return [
+            Command("Open a job or a program…", self.ask_open, (key.Open,)),
+            Command("Save the program and its job", self.save, (key.Save,)),
+            Command("Save the program as…", self.ask_save_as, (key.SaveAs,)),
+            Command("Save the job as…", self.ask_save_job_as),
+        ]

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
-if TYPE_CHECKING:
-    from underglass.app.main_window import MainWindow
+from underglass.app.shell import Fittings
 
 
-def lay_out(w: MainWindow) -> None:
-    """Rail, header, notice, and under them the places: program, glass and side panels over the tape, or a page alone."""
+def lay_out(w: Fittings, compare_page: QWidget) -> QWidget:
+    """The window's body: rail, header, notice, and under them the places: program, glass and side panels over the tape, or a page alone."""
     middle = QWidget()
     middle_box = QVBoxLayout(middle)
     middle_box.setContentsMargins(0, 0, 0, 0)
@@ -54,7 +51,7 @@ def lay_out(w: MainWindow) -> None:
     w.stack.addWidget(w.first_page)
     w.stack.addWidget(w.file_page)
     w.stack.addWidget(w.setup)
-    w.stack.addWidget(w.comparing.page)
+    w.stack.addWidget(compare_page)
     body = QWidget()
     body.setObjectName("body")
     row = QHBoxLayout(body)
@@ -67,4 +64,4 @@ def lay_out(w: MainWindow) -> None:
     main.addWidget(w.notice)
     main.addWidget(w.stack, 1)
     row.addLayout(main, 1)
-    w.setCentralWidget(body)
+    return body

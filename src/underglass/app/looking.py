@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
+from underglass.app.commands import Command
 from underglass.app.glass.saving import KINDS, Animation, save_picture, save_stock
 from underglass.app.prove.findings_list import PICTURE
+from underglass.app.prove.side import PAGES as PAGES_BESIDE
+from underglass.app.shell import Fittings, Shell
 from underglass.app.tape.player import BLOCK_A_PRESS, FASTEST, SPEEDS
 from underglass.core.errors import BadEntry, UnderGlassError
 from underglass.core.files.own_profile import add_machine_word
@@ -20,10 +22,6 @@ from underglass.core.proof.halts import HALTS
 from underglass.core.proof.lens import place_of
 from underglass.core.proof.operations import Operation
 from underglass.core.proof.proof import Proof
-
-if TYPE_CHECKING:
-    from underglass.app.main_window import MainWindow
-
 
 _PLACE_MS = 300
 """So long nothing must have changed before a finding's place is pictured."""
@@ -39,9 +37,10 @@ def _key(finding: Finding) -> tuple[object, ...]:
 class Looking(QObject):
     """Belongs to one window."""
 
-    def __init__(self, window: MainWindow) -> None:
-        super().__init__(window)
+    def __init__(self, window: Shell, parts: Fittings) -> None:
+        super().__init__(window.widget)
         self._window = window
+        self._parts = parts
         self.animation: Animation | None = None
         self.wide = False
         self._places: dict[tuple[object, ...], QImage] = {}
@@ -53,61 +52,61 @@ class Looking(QObject):
         document = window.document
         document.proof_changed.connect(self._on_proof_changed)
         document.line_changed.connect(self._on_line_changed)
-        document.units_changed.connect(lambda: window.transport.set_unit(document.units))
-        window.player.held.connect(lambda why: window.say_trouble(why, calm=True))
-        window.player.changed.connect(self._remember)
+        document.units_changed.connect(lambda: parts.transport.set_unit(document.units))
+        parts.player.held.connect(lambda why: window.say_trouble(why, calm=True))
+        parts.player.changed.connect(self._remember)
 
     def begin(self) -> None:
         """Once the window is laid out: menus, and what was set the last time."""
-        w = self._window
-        w.tape.fill_menu = self.fill_menu
-        w.program.upper.more_menu = self.line_menu
-        w.transport.switch_asked.connect(self.set_switch)
+        w, f = self._window, self._parts
+        f.tape.fill_menu = self.fill_menu
+        f.program.upper.more_menu = self.line_menu
+        f.transport.switch_asked.connect(self.set_switch)
         for signal in (w.document.job_changed, w.document.setup_changed):
             signal.connect(self._show_switches)
-        w.transport.loop_menu.aboutToShow.connect(self._fill_loop_menu)
+        f.transport.loop_menu.aboutToShow.connect(self._fill_loop_menu)
         kept = str(w.settings.value("hold_at") or "")
-        w.player.halts = frozenset(k for k in kept.split() if k in dict(HALTS))
+        f.player.halts = frozenset(k for k in kept.split() if k in dict(HALTS))
         speed = w.settings.value("speed")
         if speed is not None:
             known = (*SPEEDS, BLOCK_A_PRESS, FASTEST)
-            w.player.speed = next((s for s in known if f"{s:g}" == str(speed)), w.player.speed)
+            f.player.speed = next((s for s in known if f"{s:g}" == str(speed)), f.player.speed)
         flags = str(w.settings.value("glass_shows") or "").split()
         changes = {n: f"{n}" in flags for n in _KEPT} if w.settings.contains("glass_shows") else {}
-        w.glass.show_with(**changes)
-        w.glass.look_changed.connect(self._remember)
-        w.transport.refresh()
-        beside = w.beside
+        f.glass.show_with(**changes)
+        f.glass.look_changed.connect(self._remember)
+        f.transport.refresh()
+        beside = f.beside
         beside.runs.held_changed.connect(self._on_held)
-        beside.runs.colour_asked.connect(lambda kind: w.glass.show_with(colouring=kind))
+        beside.runs.colour_asked.connect(lambda kind: f.glass.show_with(colouring=kind))
         beside.stop.measure_asked.connect(self._on_measure_asked)
-        beside.stop.go_on_asked.connect(w.player.play)
-        w.glass.measuring.changed.connect(self._on_measured)
-        w.findings.fix_asked.connect(self.make_fix)
-        w.findings.show_places_with(lambda finding: self._places.get(_key(finding)))
+        beside.stop.go_on_asked.connect(f.player.play)
+        f.glass.measuring.changed.connect(self._on_measured)
+        f.findings.fix_asked.connect(self.make_fix)
+        f.findings.show_places_with(lambda finding: self._places.get(_key(finding)))
         w.document.finding_changed.connect(self._soon_place.start)
 
     def _take_place(self) -> None:
         """A picture of the chosen finding's place, beside its sentence."""
-        w = self._window
+        w, f = self._window, self._parts
         finding, proof = w.document.finding, w.document.proof
-        if finding is None or proof is None or _key(finding) in self._places or not w.findings.isVisible():
+        if finding is None or proof is None or _key(finding) in self._places or not f.findings.isVisible():
             return
-        picture = w.glass.photographs.of_finding(proof, finding, PICTURE, w.colours)
+        picture = f.glass.photographs.of_finding(proof, finding, PICTURE, w.colours)
         if picture is not None:
             self._places[_key(finding)] = picture
-            w.findings.show_chosen()
+            f.findings.show_chosen()
 
     def make_fix(self, fix: Fix | RegisterFix | WordFix) -> None:
         """The change that a finding offers, in the text, in the control, or in a profile of one's own."""
-        w = self._window
+        w, f = self._window, self._parts
         if isinstance(fix, WordFix):
             self._know_word(fix)
             return
         if isinstance(fix, RegisterFix):
             w.document.set_register(fix)
         else:
-            w.editor.make_fix(fix)
+            f.program.editor.make_fix(fix)
 
     def _know_word(self, fix: WordFix) -> None:
         """A copy of the control's profile beside the job knows one word more; the job names it."""
@@ -127,7 +126,7 @@ class Looking(QObject):
     def _show_switches(self) -> None:
         job = self._window.document.job
         if job is not None:
-            self._window.transport.show_switches(job.switches)
+            self._parts.transport.show_switches(job.switches)
 
     def set_switch(self, name: str, value: object) -> None:
         """A switch of the machine's panel, kept in the job: ``feed_override``, ``rapid_override``, ``optional_stop``, ``block_skip``."""
@@ -139,45 +138,45 @@ class Looking(QObject):
         try:
             document.change_job(edit.text, f"set {name.replace('_', ' ')}", key=name)
         except BadEntry as error:
-            self._window.transport.refuse(name, error.why)
+            self._parts.transport.refuse(name, error.why)
         except UnderGlassError as error:
             self._window.say_trouble(str(error))
 
     def show_page(self, name: str) -> None:
         """A page beside the glass."""
         self._window.go_to_place("prove")
-        self._window.beside.choose(name)
+        self._parts.beside.choose(name)
 
     def _on_held(self, proof: object) -> None:
-        w = self._window
+        f = self._parts
         held = proof if isinstance(proof, Proof) else None
-        w.glass.hold(held)
-        w.tape.held = held
-        w.tape.update()
+        f.glass.hold(held)
+        f.tape.held = held
+        f.tape.update()
 
     def hold_run(self) -> None:
         """Hold the run that is shown, and say what differs from now on."""
         self.show_page("runs")
-        self._window.beside.runs.hold_now()
+        self._parts.beside.runs.hold_now()
 
     def _on_measure_asked(self, mode: str) -> None:
-        self._window.glass.measuring.choose(mode)
+        self._parts.glass.measuring.choose(mode)
 
     def _on_measured(self) -> None:
-        w = self._window
-        result = w.glass.measuring.result
-        if result is not None and result.value is not None and w.beside.page == "stop":
-            w.beside.stop.take_figure(result.value)
+        f = self._parts
+        result = f.glass.measuring.result
+        if result is not None and result.value is not None and f.beside.page == "stop":
+            f.beside.stop.take_figure(result.value)
 
     def start_here(self) -> None:
         """What a start at the line with the cursor needs."""
         self.show_page("start")
 
     def _remember(self) -> None:
-        w = self._window
-        w.settings.setValue("hold_at", " ".join(sorted(w.player.halts)))
-        w.settings.setValue("speed", f"{w.player.speed:g}")
-        w.settings.setValue("glass_shows", " ".join(n for n in _KEPT if getattr(w.glass.showing, n)))
+        w, f = self._window, self._parts
+        w.settings.setValue("hold_at", " ".join(sorted(f.player.halts)))
+        w.settings.setValue("speed", f"{f.player.speed:g}")
+        w.settings.setValue("glass_shows", " ".join(n for n in _KEPT if getattr(f.glass.showing, n)))
 
     # -- operations and loops ------------------------------------------------------------------------------------------
 
@@ -187,35 +186,35 @@ class Looking(QObject):
         self._soon_place.start()
 
     def _on_proof_changed(self) -> None:
-        w = self._window
+        f = self._parts
         self.forget_places()
-        found = w.glass.stage.operations
-        alone = w.player.alone
+        found = f.glass.stage.operations
+        alone = f.player.alone
         if alone is not None:
-            same = [o for o in w.tape.operations if (o.tool, o.name) == (alone.tool, alone.name)]
+            same = [o for o in f.tape.operations if (o.tool, o.name) == (alone.tool, alone.name)]
             now = [o for o in found if (o.tool, o.name) == (alone.tool, alone.name)]
             nth = same.index(alone) if alone in same else 0
-            w.player.alone = now[nth] if nth < len(now) else None
-            w.glass.show_alone(w.player.alone)
-        w.tape.operations = found
-        if w.player.loop is not None and w.player.loop[1] > w.tape.total:
-            w.player.set_loop(None)
+            f.player.alone = now[nth] if nth < len(now) else None
+            f.glass.show_alone(f.player.alone)
+        f.tape.operations = found
+        if f.player.loop is not None and f.player.loop[1] > f.tape.total:
+            f.player.set_loop(None)
 
     def _on_line_changed(self, line: int) -> None:
         if self._window.document.by_line:
-            self._window.player.mark_line(line)
+            self._parts.player.mark_line(line)
 
     def operation_now(self) -> Operation | None:
-        w = self._window
-        return w.tape.operation_at(w.document.moment)
+        w, f = self._window, self._parts
+        return f.tape.operation_at(w.document.moment)
 
     def cut_alone(self, operation: Operation | None) -> None:
         """Only this operation, on fresh stock; None: everything before it, again."""
-        w = self._window
-        w.player.stop()
-        w.player.alone = operation
-        w.glass.show_alone(operation)
-        w.player.changed.emit()
+        w, f = self._window, self._parts
+        f.player.stop()
+        f.player.alone = operation
+        f.glass.show_alone(operation)
+        f.player.changed.emit()
         if operation is not None:
             w.document.set_moment(operation.start_s)
             w.say_trouble(
@@ -228,20 +227,20 @@ class Looking(QObject):
 
     def go_to_operation(self, operation: Operation) -> None:
         """To where it begins, with everything before it cut."""
-        w = self._window
-        if w.player.alone is not None:
+        w, f = self._window, self._parts
+        if f.player.alone is not None:
             self.cut_alone(None)
-        w.player.stop()
+        f.player.stop()
         w.document.set_moment(operation.start_s)
 
     def step_operation(self, way: int) -> None:
         """To the start of the next operation, or of this one or the one before."""
-        w = self._window
-        starts = [o.start_s for o in w.tape.operations]
+        w, f = self._window, self._parts
+        starts = [o.start_s for o in f.tape.operations]
         here = w.document.moment
         after = [s for s in starts if s > here + 1e-6]
         before = [s for s in starts if s < here - 1e-6]
-        w.player.stop()
+        f.player.stop()
         if way > 0 and after:
             w.document.set_moment(after[0])
         elif way < 0:
@@ -249,37 +248,37 @@ class Looking(QObject):
 
     def loop_operation(self) -> None:
         """Play the operation at this moment over and over; again: no longer."""
-        w = self._window
+        f = self._parts
         operation = self.operation_now()
-        if w.player.loop is not None or operation is None:
-            w.player.set_loop(None)
+        if f.player.loop is not None or operation is None:
+            f.player.set_loop(None)
         else:
-            w.player.set_loop((operation.start_s, operation.end_s))
+            f.player.set_loop((operation.start_s, operation.end_s))
 
     def fill_menu(self, menu: QMenu, moment: float) -> None:
         """What can be done with a moment of the tape."""
-        w = self._window
-        operation = w.tape.operation_at(moment)
+        f = self._parts
+        operation = f.tape.operation_at(moment)
         if operation is not None:
             title = operation.title
             menu.addAction(f"Go to the start of {title}", lambda: self.go_to_operation(operation))
             menu.addAction(f"Cut {title} alone, on fresh stock", lambda: self.cut_alone(operation))
-        if w.player.alone is not None:
+        if f.player.alone is not None:
             menu.addAction("Everything before it cut, too", lambda: self.cut_alone(None))
         menu.addSeparator()
         self._loop_actions(menu, moment)
 
     def line_menu(self, menu: QMenu, line: int) -> None:
         """What can be proved about a line of the program."""
-        w = self._window
+        w, f = self._window, self._parts
         proof = w.document.proof
         if proof is None:
             return
         menu.addSeparator()
         begins = proof.moment_of_line(line)
         if begins is not None:
-            menu.addAction("Play from here", lambda: (w.document.set_moment(begins), w.player.play()))
-            operation = w.tape.operation_at(begins + 1e-6)
+            menu.addAction("Play from here", lambda: (w.document.set_moment(begins), f.player.play()))
+            operation = f.tape.operation_at(begins + 1e-6)
             if operation is not None:
                 menu.addAction("Cut this operation alone", lambda: self.cut_alone(operation))
         menu.addAction("Hold here when playing", lambda: self.hold_at_line(line))
@@ -293,30 +292,30 @@ class Looking(QObject):
 
     def hold_at_line(self, line: int) -> None:
         """Playing stops before this line."""
-        w = self._window
-        w.player.mark_line(line)
-        w.player.set_halt("line", True)
+        w, f = self._window, self._parts
+        f.player.mark_line(line)
+        f.player.set_halt("line", True)
         w.say_trouble(f"Playing stops before line {line}.", calm=True)
 
     def _fill_loop_menu(self) -> None:
-        menu = self._window.transport.loop_menu
+        menu = self._parts.transport.loop_menu
         menu.clear()
         self._loop_actions(menu, self._window.document.moment)
 
     def _loop_actions(self, menu: QMenu, moment: float) -> None:
-        w = self._window
-        total = w.tape.total
-        loop = w.player.loop or (0.0, total)
-        operation = w.tape.operation_at(moment)
+        f = self._parts
+        total = f.tape.total
+        loop = f.player.loop or (0.0, total)
+        operation = f.tape.operation_at(moment)
         if operation is not None:
             span = (operation.start_s, operation.end_s)
-            menu.addAction(f"Loop {operation.title}", lambda: w.player.set_loop(span))
+            menu.addAction(f"Loop {operation.title}", lambda: f.player.set_loop(span))
         ten = (max(0.0, moment - 5.0), min(total, moment + 5.0))
-        menu.addAction("Loop five seconds on either side", lambda: w.player.set_loop(ten))
-        menu.addAction("Loop from here", lambda: w.player.set_loop((moment, loop[1] if loop[1] > moment else total)))
-        menu.addAction("Loop to here", lambda: w.player.set_loop((loop[0] if loop[0] < moment else 0.0, moment)))
-        if w.player.loop is not None:
-            menu.addAction("No loop", lambda: w.player.set_loop(None))
+        menu.addAction("Loop five seconds on either side", lambda: f.player.set_loop(ten))
+        menu.addAction("Loop from here", lambda: f.player.set_loop((moment, loop[1] if loop[1] > moment else total)))
+        menu.addAction("Loop to here", lambda: f.player.set_loop((loop[0] if loop[0] < moment else 0.0, moment)))
+        if f.player.loop is not None:
+            menu.addAction("No loop", lambda: f.player.set_loop(None))
 
     # -- saving what is seen -----------------------------------------------------------------------------------------
 
@@ -328,7 +327,7 @@ class Looking(QObject):
             return
         base = w.document.program_path or Path.home() / "glass"
         name, _kind = QFileDialog.getSaveFileName(
-            w, "Save what the glass shows", str(base.with_suffix(f".{kind}")), KINDS[kind]
+            w.widget, "Save what the glass shows", str(base.with_suffix(f".{kind}")), KINDS[kind]
         )
         if name:
             path = Path(name)
@@ -336,13 +335,13 @@ class Looking(QObject):
 
     def save(self, kind: str, path: Path) -> None:
         """Save it; what went wrong is said in the window."""
-        w = self._window
+        w, f = self._window, self._parts
         try:
             if kind == "png":
-                save_picture(w.glass, path, lambda: [w.glass_bar, w.glass_bar.strip, w.glass_bar.panel])
+                save_picture(f.glass, path, lambda: [f.glass_bar, f.glass_bar.strip, f.glass_bar.panel])
                 w.say_trouble(f"{path.name} holds the picture.", calm=True)
             elif kind == "stl":
-                count = save_stock(w.glass, w.document, path)
+                count = save_stock(f.glass, w.document, path)
                 w.say_trouble(f"{path.name} holds the stock as it stands, {count:,} triangles.", calm=True)
             else:
                 self._animate(path)
@@ -351,11 +350,11 @@ class Looking(QObject):
             w.say_trouble(f"{path.name} could not be written: {said}.")
 
     def _animate(self, path: Path) -> None:
-        w = self._window
+        w, f = self._window, self._parts
         if self.animation is not None:
             self.animation.cancel()
-        begin, end = w.player.loop or (0.0, w.tape.total)
-        self.animation = Animation(w.glass, w.document, path, begin, end)
+        begin, end = f.player.loop or (0.0, f.tape.total)
+        self.animation = Animation(f.glass, w.document, path, begin, end)
         cancel = self.animation.cancel
 
         def went_on(share: float) -> None:
@@ -378,9 +377,44 @@ class Looking(QObject):
 
     def glass_alone(self) -> None:
         """Nothing but the glass and the tape; or everything again."""
-        w = self._window
+        w, f = self._window, self._parts
         self.wide = not self.wide
-        for part in (w.program, w.right):
+        for part in (f.program, f.right):
             part.setVisible(not self.wide)
         if not self.wide:
             w.go_to_place(w.place)
+
+    def commands(self) -> list[Command]:
+        f = self._parts
+        player = f.player
+        return [
+            *(
+                Command(f"Prove: {tip[:1].lower()}{tip[1:]}", lambda n=name: self.show_page(n))  # type: ignore[misc]
+                for name, _word, tip in PAGES_BESIDE
+            ),
+            Command("Start here: what has to be sent first", self.start_here, ("Alt+Home",)),
+            Command("Hold this run to compare with", self.hold_run, ("Ctrl+Shift+H",)),
+            Command("On one operation", lambda: self.step_operation(1), ("Ctrl+Alt+Right",)),
+            Command(
+                "Back to the start of the operation, or the one before",
+                lambda: self.step_operation(-1),
+                ("Ctrl+Alt+Left",),
+            ),
+            Command("Cut this operation alone, on fresh stock", lambda: self.cut_alone(self.operation_now())),
+            Command("Cut everything before the operation, too", lambda: self.cut_alone(None)),
+            Command("Loop this operation, or no loop", self.loop_operation, ("Ctrl+Shift+L",)),
+            *(
+                Command(
+                    f"Hold at, on or off: {words.lower()}", lambda k=kind: player.set_halt(k, k not in player.halts)
+                )  # type: ignore[misc]
+                for kind, words in HALTS
+            ),
+            *(
+                Command(f"Save {words}…", lambda k=kind: self.ask_save(k))  # type: ignore[misc]
+                for kind, words in (("png", "the picture"), ("stl", "the stock as STL"), ("gif", "a short animation"))
+            ),
+            Command("What the glass shows…", f.glass_bar.open_panel),
+            Command("The glass alone, or everything", self.glass_alone, ("F11",)),
+            Command("Show or hide the program", lambda: self.toggle_part(f.program)),
+            Command("Show or hide the right-hand panels", lambda: self.toggle_part(f.right)),
+        ]

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QMainWindow,
@@ -15,8 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from underglass.app.actions import make_actions
 from underglass.app.beside import guessed_anew, prepare_glass
+from underglass.app.commands import Command, add_commands
 from underglass.app.comparing import Comparing
 from underglass.app.document import Document
 from underglass.app.filing import Filing
@@ -36,6 +36,7 @@ from underglass.app.prove.side import ProveSide
 from underglass.app.prover import Prover
 from underglass.app.setting_up import SettingUp
 from underglass.app.setup.place import SetupPlace
+from underglass.app.shell import Fittings
 from underglass.app.style.palette import DAY, NIGHT, Palette
 from underglass.app.style.theme import apply_theme
 from underglass.app.tape.player import Player
@@ -94,20 +95,30 @@ class MainWindow(QMainWindow):
         self.filing.before_open = self._before_open
         self.filing.settings = self.settings
         self.setAcceptDrops(True)
-        self.comparing = Comparing(self)
-        self.setting_up = SettingUp(self)
-        self.looking = Looking(self)
         self._unfinished = QTimer(self)
         self._unfinished.setSingleShot(True)
         self._unfinished.setInterval(_HALF_TYPED_MS)
         self._unfinished.timeout.connect(self.prove)
         self.middle, self.right, self.stack = QStackedWidget(), Pages(), QStackedWidget()
         self.split, self.work = QSplitter(Qt.Orientation.Horizontal), QWidget()
-        self.glass_bar = GlassBar(self.glass, p, self.looking.ask_save)
-        lay_out(self)
+        self.glass_bar = GlassBar(self.glass, p, lambda kind: self.looking.ask_save(kind))
+        self.parts = parts = Fittings(
+            rail=self.rail, header=self.header, notice=self.notice, filing=self.filing, player=self.player, program=self.program,
+            side=self.side, glass=self.glass, glass_bar=self.glass_bar, beside=self.beside, findings=self.findings,
+            tape=self.tape, transport=self.transport, first_page=self.first_page, file_page=self.file_page, setup=self.setup,
+            middle=self.middle, right=self.right, stack=self.stack, split=self.split, work=self.work,
+        )  # fmt: skip
+        self.comparing = Comparing(self)
+        self.setting_up = SettingUp(self, parts)
+        self.looking = Looking(self, parts)
+        self.setCentralWidget(lay_out(parts, self.comparing.page))
         self._connect()
         self.looking.begin()
-        make_actions(self)
+        for offered in (
+            self.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
+            self.comparing.commands(), self.player.commands(), self.looking.commands(), self.glass.commands(), self.program.commands(),
+        ):  # fmt: skip
+            add_commands(self, offered)
         self.setWindowTitle(_NAME)
         self.resize(1280, 800)
         self.setMinimumSize(900, 600)
@@ -145,7 +156,8 @@ class MainWindow(QMainWindow):
             panel.write_asked.connect(self.write_below)
         for panel in (self.side.fill, self.side.print, self.side.texts):
             panel.trouble.connect(self.say_trouble)
-        self.side.fill.rewrite_asked.connect(self._on_rewrite_asked)
+        self.side.fill.rewrite_asked.connect(self.program.rewrite)
+        self.program.nothing_done.connect(lambda why: self.say_trouble(why, calm=True))
         self.side.page_changed.connect(self._on_page_changed)
         self.beside.page_changed.connect(self._on_page_changed)
         self.file_page.line_chosen.connect(self._on_file_line)
@@ -161,35 +173,48 @@ class MainWindow(QMainWindow):
         self.prover.progressed.connect(document.set_proving)
         self.prover.failed.connect(self.say_trouble)
 
-    def change_text(self, edit: Callable[[Sequence[str]], tuple[str, ...]], whole: bool) -> None:
-        """Change the program's text as a whole, or the lines that are selected; can be undone."""
-        if self.document.job is not None and not self.editor.change_lines(edit, whole):
-            self.say_trouble("Nothing to change: the text is so already.", calm=True)
-
-    def fold_here(self) -> None:
-        if not self.editor.toggle_fold():
-            self.say_trouble("Nothing to fold here: the line is in no tool's stretch and in no subprogram.", calm=True)
-
-    def fold_all(self, kind: str) -> None:
-        if not self.editor.fold_all(kind):
-            what = "tool change" if kind == "tool" else "subprogram"
-            self.say_trouble(f"Nothing to fold: the program has no {what}.", calm=True)
-
-    def next_bookmark(self, way: int) -> None:
-        if not self.editor.next_bookmark(way):
-            self.say_trouble("No line is bookmarked; Ctrl+F2 bookmarks the one with the cursor.", calm=True)
-
     def write_below(self, lines: Sequence[str]) -> None:
         """Blocks of a form or a reckoner go under the line with the cursor."""
         self.editor.insert_below(lines)
 
-    def _on_rewrite_asked(self, first: int, last: int, lines: Sequence[str]) -> None:
-        if not self.editor.replace_lines(first, last, lines):
-            self.say_trouble("Nothing to change: the text is so already.", calm=True)
-
     def _on_file_line(self, line: int) -> None:
         self.go_to_place("write")
         self.editor.go_to(line)
+
+    @property
+    def widget(self) -> QWidget:
+        """What dialogs belong to."""
+        return self
+
+    def show_instead(self, page: QWidget) -> None:
+        """A page in the room of the work."""
+        self.stack.setCurrentWidget(page)
+
+    def commands(self) -> list[Command]:
+        return [
+            Command("New program", self.new_program, (QKeySequence.StandardKey.New,)),
+            *(
+                Command(f"Open the {words}", lambda n=name: self.open_demo(n))  # type: ignore[misc]
+                for name, words in (
+                    ("vent-bracket-slip", "demo with one slip"), ("vent-bracket", "clean demo"),
+                    ("winder-cover", "demo with compensation"),
+                )
+            ),
+            Command("Prove again", lambda: self.prove(at_once=True), ("F5",)),
+            Command("Stop the proof", self.stop_proof, ("Shift+F5",)),
+            Command("Next finding", self.next_finding, ("F8",)),
+            Command("Previous finding", lambda: self.next_finding(-1), ("Shift+F8",)),
+            Command("Go to place: Write", lambda: self.go_to_place("write"), ("Ctrl+1",)),
+            Command("Go to place: Prove", lambda: self.go_to_place("prove"), ("Ctrl+3",)),
+            Command("Go to place: Setup", lambda: self.go_to_place("setup"), ("Ctrl+2",)),
+            Command("Go to place: Hand over", lambda: self.go_to_place("hand-over"), ("Ctrl+5",)),
+            Command("Send the file to the memory stick", lambda: (self.go_to_place("hand-over"), self.file_page.send_it())),
+            Command("Show millimetres", lambda: self.document.set_units("mm")),
+            Command("Show inches", lambda: self.document.set_units("inch")),
+            Command("Day or night colours", self.other_colours, ("Ctrl+Shift+D",)),
+            Command("Search commands", self.show_commands, ("Ctrl+K",)),
+            Command("Quit", self.close, (QKeySequence.StandardKey.Quit,)),
+        ]  # fmt: skip
 
     def go_to_page(self, name: str) -> None:
         """Write, with one of the pages beside the text."""

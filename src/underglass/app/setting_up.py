@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
+from PySide6.QtGui import QKeySequence
 
+from underglass.app.commands import Command
+from underglass.app.setup.place import PAGE_WORDS, PAGES
+from underglass.app.shell import Fittings, Shell
 from underglass.app.write.print_panel import DRAWN
 from underglass.core.errors import UnderGlassError
-
-if TYPE_CHECKING:
-    from underglass.app.main_window import MainWindow
+from underglass.core.files.setup_edit import SLIPS
 
 MESHES = {".stl", ".ply", ".3mf"}
 
@@ -20,18 +21,19 @@ MESHES = {".stl", ".ply", ".3mf"}
 class SettingUp(QObject):
     """Between the window and its place Setup."""
 
-    def __init__(self, window: MainWindow) -> None:
-        super().__init__(window)
+    def __init__(self, window: Shell, parts: Fittings) -> None:
+        super().__init__(window.widget)
         self._window = window
+        self._parts = parts
         self._setup_at = -1
         """The program's revision at which the setup was changed last."""
-        place, document = window.setup, window.document
+        place, document = parts.setup, window.document
         place.line_chosen.connect(self._on_line)
         place.trouble.connect(window.say_trouble)
-        place.looked.connect(lambda wrong: window.rail.set_count("setup", wrong, window.colours.fault))
+        place.looked.connect(lambda wrong: parts.rail.set_count("setup", wrong, window.colours.fault))
         document.setup_changed.connect(self._on_setup_changed)
-        window.filing.show_guesses = lambda: self.go_to("stock")
-        window.findings.guess_asked.connect(self.confirm_guess)
+        parts.filing.show_guesses = lambda: self.go_to("stock")
+        parts.findings.guess_asked.connect(self.confirm_guess)
 
     def _on_line(self, line: int) -> None:
         self._window.go_to_place("prove")
@@ -60,14 +62,14 @@ class SettingUp(QObject):
         """Setup's page where a guess (stock, zero, machine, T3) is confirmed or changed."""
         if name[:1] == "T" and name[1:].isdigit():
             self.go_to("tools")
-            self._window.setup.tools.choose(int(name[1:]))
+            self._parts.setup.tools.choose(int(name[1:]))
         else:
             self.go_to(name if name in ("stock", "zero", "machine") else "stock")
 
     def go_to(self, page: str) -> None:
         """Setup, with one of its pages."""
         self._window.go_to_place("setup")
-        self._window.setup.choose(page)
+        self._parts.setup.choose(page)
 
     def undo(self, way: int = -1) -> None:
         """Take back, or make again, the last change: of the setup in Setup, of the program in Write, of either in Prove."""
@@ -78,15 +80,29 @@ class SettingUp(QObject):
         mine = latest and (history.at > 0 if way < 0 else history.at < len(history.steps))
         if window.place != "setup" and not mine:
             if way < 0:
-                window.editor.undo()
+                self._parts.program.editor.undo()
             else:
-                window.editor.redo()
+                self._parts.program.editor.redo()
             return
         what = window.document.undo_setup() if way < 0 else window.document.redo_setup()
         if what:
             window.say_trouble(f"{'Taken back' if way < 0 else 'Made again'}: {what}.", calm=True)
         else:
             window.say_trouble("Nothing to take back." if way < 0 else "Nothing to make again.", calm=True)
+
+    def commands(self) -> list[Command]:
+        setup, go = self._parts.setup, self._window.go_to_place
+        return [
+            *(Command(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: self.go_to(n)) for name in PAGES),  # type: ignore[misc]
+            Command("Tell the control what is on the bench", lambda: (go("setup"), setup.tell_control())),
+            Command("Take the control's word for what is on the bench", lambda: (go("setup"), setup.believe_control())),
+            *(
+                Command(f"Slip on purpose, for practice: {words}", lambda k=kind: (go("setup"), setup.make_slip(k)))  # type: ignore[misc]
+                for kind, words in SLIPS.items()
+            ),
+            Command("Undo", self.undo, (QKeySequence.StandardKey.Undo,)),
+            Command("Redo", lambda: self.undo(1), (QKeySequence.StandardKey.Redo,)),
+        ]
 
     # -- let fall on the window ----------------------------------------------------------------------------------------
 
@@ -98,10 +114,10 @@ class SettingUp(QObject):
             window.open(path)
         elif kind in DRAWN:
             window.go_to_page("print")
-            window.side.print.load_file(path)
+            self._parts.side.print.load_file(path)
         elif kind == ".csv":
             self.go_to("tools")
-            window.setup.tools.read_from(path)
+            self._parts.setup.tools.read_from(path)
         else:
             window.say_trouble(
                 f"{path.name} is a shape. What is it here?",
@@ -115,7 +131,7 @@ class SettingUp(QObject):
 
     def _shape(self, path: Path, page: str) -> None:
         self.go_to(page)
-        setup = self._window.setup
+        setup = self._parts.setup
         why = setup.stock.use_mesh(path) if page == "stock" else setup.fixtures.add_mesh(path)
         if why:
             self._window.say_trouble(why)

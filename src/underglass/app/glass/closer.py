@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from underglass.app.background import Background, Cancel
+from underglass.app.glass.eye import Eye
 from underglass.core.removal.loupe import FACTOR, look_closer
-
-if TYPE_CHECKING:
-    from underglass.app.glass.widget import Glass
 
 _PIXELS_A_CELL = 3.0
 """A cell larger than this many pixels shows its corners: then finer ones are worked out."""
@@ -27,9 +23,9 @@ class Closer(QObject):
 
     ready = Signal(int, object)
 
-    def __init__(self, glass: Glass) -> None:
-        super().__init__(glass)
-        self._glass = glass
+    def __init__(self, eye: Eye, parent: QObject) -> None:
+        super().__init__(parent)
+        self._eye = eye
         self._work = Background("loupe", self)
         self._work.done.connect(self._on_done)
 
@@ -44,14 +40,14 @@ class Closer(QObject):
 
     def look(self) -> None:
         """Zoomed in so far that cells show, ask for finer ones of what is seen."""
-        glass = self._glass
-        stage, proof = glass.stage, glass.stage.proof
+        eye = self._eye
+        stage, proof = eye.stage, eye.stage.proof
         showing, colouring = stage.showing, stage.colouring
         if proof is None or not showing.solid or showing.section is not None or stage.alone is not None:
             return
         if colouring is not None and not colouring.follows_cut:
             return
-        view = glass.seen
+        view = eye.seen
         grid = [(x, y) for x in np.linspace(0.0, view.width, _RAYS) for y in np.linspace(0.0, view.height, _RAYS)]
         found = stage.window_seen([view.ray(float(x), float(y)) for x, y in grid])
         if found is None:

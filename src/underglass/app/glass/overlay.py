@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -11,22 +9,26 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from underglass.app.document import Document
+from underglass.app.glass.eye import Eye
+from underglass.app.glass.measuring import Measuring
+from underglass.app.glass.sawing import Sawing
 from underglass.app.parts.marks import draw_mark
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font, words_font
 from underglass.core.finding import Finding, Severity
 from underglass.core.units import from_mm, show_length
 
-if TYPE_CHECKING:
-    from underglass.app.glass.widget import Glass
-
 
 class Overlay(QWidget):
     """Labels and marks over the glass: part axes, the contact with its leader, tips that are not where they should be."""
 
-    def __init__(self, glass: Glass, document: Document, palette: Palette) -> None:
-        super().__init__(glass)
-        self._glass = glass
+    def __init__(
+        self, eye: Eye, sawing: Sawing, measuring: Measuring, document: Document, palette: Palette, parent: QWidget
+    ) -> None:
+        super().__init__(parent)
+        self._eye = eye
+        self._sawing = sawing
+        self._measuring = measuring
         self._document = document
         self.palette_ = palette
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -36,8 +38,8 @@ class Overlay(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(words_font(12))
-        if self._glass.why_dark:
-            self._say(painter, self._glass.why_dark)
+        if self._eye.why_dark:
+            self._say(painter, self._eye.why_dark)
         elif self._document.proof is None:
             what, share = self._document.proving
             self._say(painter, f"{what} {share:.0%}" if what else "Nothing to show yet: open a job or a program.")
@@ -57,11 +59,11 @@ class Overlay(QWidget):
 
     def _section(self, painter: QPainter) -> None:
         """The section's plane: its outline in brass, its place, and the grip."""
-        sawing = self._glass.sawing
+        sawing = self._sawing
         section, corners = sawing.section, sawing.corners()
         if section is None:
             return
-        seen = self._glass.project(corners)
+        seen = self._eye.project(corners)
         painter.setPen(QPen(QColor(self.palette_.belief), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y, _z in seen]))
@@ -88,7 +90,7 @@ class Overlay(QWidget):
 
     def _legend(self, painter: QPainter) -> None:
         """What the colours mean, in the lower right corner; the tools' own colours are told on the tape."""
-        stage, p = self._glass.stage, self.palette_
+        stage, p = self._eye.stage, self.palette_
         showing = stage.showing
         if not showing.legend or not showing.solid or showing.colouring == "tool" or stage.colouring is None:
             return
@@ -124,13 +126,13 @@ class Overlay(QWidget):
 
     def _measured(self, painter: QPainter) -> None:
         """What was clicked and what came of it, in brass."""
-        measuring = self._glass.measuring
+        measuring = self._measuring
         if not measuring.mode:
             return
         colour = QColor(self.palette_.belief)
         painter.setBrush(colour)
         for place in measuring.clicked:
-            seen = self._glass.project(place[None, :])[0]
+            seen = self._eye.project(place[None, :])[0]
             painter.setPen(QPen(QColor(self.palette_.panel), 1.5))
             painter.drawEllipse(QPointF(seen[0], seen[1]), 4.5, 4.5)
         asks = measuring.asks
@@ -148,11 +150,11 @@ class Overlay(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour, 2.0))
         for line in result.lines:
-            seen = self._glass.project(line)
+            seen = self._eye.project(line)
             painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y, _z in seen]))
         if result.profile is not None:
             self._profile(painter, result.profile)
-        at = self._glass.project(result.at[None, :])[0]
+        at = self._eye.project(result.at[None, :])[0]
         painter.setFont(number_font(12))
         self._callout(painter, QPointF(at[0], at[1]), result.words, self.palette_.belief)
         painter.setFont(words_font(12))
@@ -194,8 +196,8 @@ class Overlay(QWidget):
 
     def _loupe(self, painter: QPainter) -> None:
         """Says that what is seen has finer cells than the proof's."""
-        loupe = self._glass.stage.loupe
-        if loupe is None or not self._glass.show_solid:
+        loupe = self._eye.stage.loupe
+        if loupe is None or not self._eye.show_solid:
             return
         unit = self._document.units
         text = f"loupe: cells of {from_mm(loupe[1].field.grid.cell, unit):.3g} {unit}, {loupe[1].factor} times finer"
@@ -209,7 +211,7 @@ class Overlay(QWidget):
 
     def _axes(self, painter: QPainter) -> None:
         """Which way X, Y and Z run, in the lower left corner, and where the part's zero is."""
-        camera = self._glass.camera
+        camera = self._eye.camera
         middle = QPointF(46.0, self.height() - 46.0)
         ways = [(camera.right[k] * 30.0, -camera.up[k] * 30.0, camera.forward[k], "XYZ"[k]) for k in range(3)]
         for dx, dy, _depth, name in sorted(ways, key=lambda w: -w[2]):
@@ -223,7 +225,7 @@ class Overlay(QWidget):
                     Qt.AlignmentFlag.AlignCenter,
                     name,
                 )
-        zero = self._glass.project(np.zeros((1, 3)))[0]
+        zero = self._eye.project(np.zeros((1, 3)))[0]
         at = QPointF(zero[0], zero[1])
         painter.setPen(QPen(QColor(self.palette_.text), 1.2))
         painter.setBrush(QColor(self.palette_.panel))
@@ -250,7 +252,7 @@ class Overlay(QWidget):
                 # The nearest place on the thing that is touched: there the scar is.
                 local = np.clip(fixture.solid.frame.into(at), 0.0, fixture.solid.extent)
                 at = fixture.solid.frame.out(local)
-        seen = self._glass.project(self._glass.stage.world.into(at))[0]
+        seen = self._eye.project(self._eye.stage.world.into(at))[0]
         return QPointF(seen[0], seen[1])
 
     def finding_at(self, at: QPointF) -> Finding | None:
@@ -304,7 +306,7 @@ class Overlay(QWidget):
     def _tips(self, painter: QPainter) -> None:
         """Where the control believes the tip to be, dashed and brass, when that is not where it is."""
         proof = self._document.proof
-        tip = self._glass.stage.tip()
+        tip = self._eye.stage.tip()
         if proof is None or tip is None:
             return
         commanded, real = proof.tip_heights(self._document.moment)
@@ -312,7 +314,7 @@ class Overlay(QWidget):
         if state.h_number is None or abs(commanded - real) <= proof.job.settings.tolerance.length:
             return
         believed = tip + (0.0, 0.0, commanded - real)
-        ends = self._glass.project(np.stack([tip, believed]))
+        ends = self._eye.project(np.stack([tip, believed]))
         a, b = QPointF(ends[0, 0], ends[0, 1]), QPointF(ends[1, 0], ends[1, 1])
         pen = QPen(QColor(self.palette_.belief), 2.0, Qt.PenStyle.DashLine)
         painter.setPen(pen)

@@ -5,13 +5,14 @@ They are drawn in the glass's own OpenGL context with stocks of their own, so wh
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QImage
 
 from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.eye import Canvas
 from underglass.app.glass.renderer import JITTER, Renderer
 from underglass.app.glass.showing import Showing
 from underglass.app.glass.stage import Prepared, Stage
@@ -19,19 +20,17 @@ from underglass.app.style.palette import Palette
 from underglass.core.finding import Finding
 from underglass.core.proof.proof import Proof
 
-if TYPE_CHECKING:
-    from underglass.app.glass.widget import Glass
-
 _LEAST_SPAN_MM = 30.0
 _MOST_LINES = 12_000
 """Of a longer path only what lies around the moment is drawn."""
 
 
 class Photographs:
-    """Of one glass. Nothing is held before the first picture is asked for."""
+    """On one canvas, of what a stage shows. Nothing is held before the first picture is asked for."""
 
-    def __init__(self, glass: Glass) -> None:
-        self._glass = glass
+    def __init__(self, canvas: Canvas, shown: Callable[[], Stage]) -> None:
+        self._canvas = canvas
+        self._shown = shown
         self._stage = Stage()
         self._renderer: Renderer | None = None
 
@@ -56,18 +55,18 @@ class Photographs:
         showing: Showing | None = None,
     ) -> NDArray[np.uint8] | None:
         """A picture as ``(height, width, 3)``; None where nothing can be drawn."""
-        glass = self._glass
-        if glass.renderer is None or not glass.isValid():
+        canvas, shown = self._canvas, self._shown()
+        if canvas.drawing is None or not canvas.isValid():
             return None
-        glass.makeCurrent()
+        canvas.makeCurrent()
         try:
             if self._renderer is None:
-                self._renderer = Renderer(glass.renderer.context)
+                self._renderer = Renderer(canvas.drawing)
                 self._stage.set_proof(None)
             if self._stage.proof is not proof:
                 self._stage.set_proof(proof, self._known(proof))
-            self._stage.show(showing if showing is not None else glass.showing)
-            held = glass.stage.held if showing is None else None
+            self._stage.show(showing if showing is not None else shown.showing)
+            held = shown.held if showing is None else None
             if self._stage.held is not held:
                 self._stage.hold(held)
             self._stage.go(moment)
@@ -84,12 +83,12 @@ class Photographs:
             data = np.frombuffer(whole.read(components=3, alignment=1), dtype=np.uint8)
             return data.reshape(high, wide, 3)[::-1].copy()
         finally:
-            glass.doneCurrent()
-            glass.update()
+            canvas.doneCurrent()
+            canvas.update()
 
     def _known(self, proof: Proof) -> Prepared | None:
         """What the glass has worked out of this proof already; the stocks are others."""
-        shown = self._glass.stage
+        shown = self._shown()
         if shown.proof is not proof or shown.all_lines is None:
             return None
         return Prepared(proof, shown.all_lines, tuple(h.cursor() for h in proof.stocks), shown.operations)
@@ -107,7 +106,7 @@ class Photographs:
         zero = proof.job.bench.zero.get(state.offset) if state is not None else None
         world = proof.job.bench.part_zero
         place = (world.into(zero.out(at)) if zero is not None else at)[0]
-        low, high = self._glass.stage.bounds()
+        low, high = self._shown().bounds()
         span = max(_LEAST_SPAN_MM, 0.32 * float(np.linalg.norm(high - low)))
         azimuth, elevation = VIEWS["corner"]
         camera = Camera((float(place[0]), float(place[1]), float(place[2])), azimuth, elevation, span)

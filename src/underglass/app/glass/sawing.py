@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 
+from underglass.app.glass.eye import Eye
 from underglass.app.glass.showing import Section
-
-if TYPE_CHECKING:
-    from underglass.app.glass.widget import Glass
 
 _GRIP_PIXELS = 13.0
 _FLAT = 0.05
@@ -22,55 +19,55 @@ _FLAT = 0.05
 class Sawing:
     """Belongs to one glass. ``taken``: the grip is held."""
 
-    def __init__(self, glass: Glass) -> None:
-        self._glass = glass
+    def __init__(self, eye: Eye) -> None:
+        self._eye = eye
         self.taken = False
         self._from = QPointF()
         self._at = 0.0
 
     @property
     def section(self) -> Section | None:
-        return self._glass.showing.section
+        return self._eye.showing.section
 
     def range_of(self, axis: int) -> tuple[float, float]:
         """From where to where the plane can stand, mm."""
-        low, high = self._glass.stage.bounds()
+        low, high = self._eye.stage.bounds()
         return float(low[axis]), float(high[axis])
 
     def choose(self, axis: int | None) -> None:
         """Cut square to an axis through the middle, or (None) not at all."""
         if axis is None:
-            self._glass.show_with(section=None)
+            self._eye.show_with(section=None)
             return
         low, high = self.range_of(axis)
         # What stands between the eye and the plane is taken away.
-        away_above = float(self._glass.camera.forward[axis]) <= 0.0
-        self._glass.show_with(section=Section(axis, 0.5 * (low + high), away_above))
+        away_above = float(self._eye.camera.forward[axis]) <= 0.0
+        self._eye.show_with(section=Section(axis, 0.5 * (low + high), away_above))
 
     def toggle(self) -> None:
         """Off, or across the axis that one looks along most."""
         if self.section is not None:
             self.choose(None)
         else:
-            self.choose(int(np.argmax(np.abs(self._glass.camera.forward[:2]))))
+            self.choose(int(np.argmax(np.abs(self._eye.camera.forward[:2]))))
 
     def put(self, at: float) -> None:
         """Move the plane to a place along its axis, within what there is."""
         if self.section is not None:
             low, high = self.range_of(self.section.axis)
-            self._glass.show_with(section=replace(self.section, at=min(max(at, low), high)))
+            self._eye.show_with(section=replace(self.section, at=min(max(at, low), high)))
 
     def flip(self) -> None:
         """Take the other side away."""
         if self.section is not None:
-            self._glass.show_with(section=replace(self.section, away_above=not self.section.away_above))
+            self._eye.show_with(section=replace(self.section, away_above=not self.section.away_above))
 
     def corners(self) -> NDArray[np.float64]:
         """The plane's rectangle in the world, ``(4, 3)`` mm; empty without a section."""
         section = self.section
         if section is None:
             return np.zeros((0, 3))
-        low, high = self._glass.stage.bounds()
+        low, high = self._eye.stage.bounds()
         u, v = (k for k in range(3) if k != section.axis)
         out = np.empty((4, 3))
         out[:, section.axis] = section.at
@@ -83,9 +80,9 @@ class Sawing:
         corners = self.corners()
         if not len(corners):
             return None
-        seen = self._glass.project(corners)
+        seen = self._eye.project(corners)
         k = int(np.argmax(seen[:, 0] - 0.25 * seen[:, 1]))
-        wide, high = self._glass.width(), self._glass.height()
+        wide, high = self._eye.width(), self._eye.height()
         return QPointF(float(np.clip(seen[k, 0], 20, wide - 20)), float(np.clip(seen[k, 1], 60, high - 20)))
 
     def take(self, at: QPointF) -> bool:
@@ -104,12 +101,12 @@ class Sawing:
         middle = self.corners().mean(axis=0)
         step = np.zeros(3)
         step[section.axis] = 1.0
-        seen = self._glass.project(np.stack([middle, middle + step]))
+        seen = self._eye.project(np.stack([middle, middle + step]))
         way = seen[1, :2] - seen[0, :2]
         moved = np.array([to.x() - self._from.x(), to.y() - self._from.y()])
         square = float(way @ way)
         if square < _FLAT**2:
-            mm = -moved[1] * self._glass.camera.pixel_mm(self._glass.width(), self._glass.height())
+            mm = -moved[1] * self._eye.camera.pixel_mm(self._eye.width(), self._eye.height())
         else:
             mm = float(moved @ way) / square
         self.put(self._at + mm)

@@ -18,10 +18,12 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEve
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from underglass.app.commands import Command
 from underglass.app.document import Document
 from underglass.app.glass.camera import VIEWS, Camera
 from underglass.app.glass.closer import Closer
-from underglass.app.glass.measuring import Measuring
+from underglass.app.glass.colouring import COLOURINGS
+from underglass.app.glass.measuring import MODES, Measuring
 from underglass.app.glass.overlay import Overlay
 from underglass.app.glass.photographs import Photographs
 from underglass.app.glass.picking import View, about_move, about_surface, move_at, path_at, surface_at
@@ -82,13 +84,13 @@ class Glass(QOpenGLWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(260, 200)
         self.setAccessibleName("The glass: stock, tool and path")
-        self.closer = Closer(self)
+        self.closer = Closer(self, self)
         self.closer.ready.connect(self._on_loupe_ready)
         self.measuring = Measuring(self._stage, document, self)
         self.measuring.changed.connect(self._on_measured)
         self.sawing = Sawing(self)
-        self.photographs = Photographs(self)
-        self.overlay = Overlay(self, document, palette)
+        self.photographs = Photographs(self, lambda: self._stage)
+        self.overlay = Overlay(self, self.sawing, self.measuring, document, palette, self)
         document.proof_changed.connect(self._on_proof_changed)
         document.moment_changed.connect(self._on_moment_changed)
         document.line_changed.connect(self._on_line_changed)
@@ -120,9 +122,9 @@ class Glass(QOpenGLWidget):
         return self._document.units
 
     @property
-    def renderer(self) -> Renderer | None:
-        """What draws; None where nothing can be drawn (yet)."""
-        return self._renderer
+    def drawing(self) -> moderngl.Context | None:
+        """The context that is drawn in; None where nothing can be drawn (yet)."""
+        return self._renderer.context if self._renderer is not None else None
 
     @property
     def why_dark(self) -> str:
@@ -474,3 +476,40 @@ class Glass(QOpenGLWidget):
             return about_move(proof, move, unit)
         hit = surface_at(self._stage, self.seen, at.x(), at.y())
         return about_surface(self._stage, proof, hit, unit) if hit is not None else ""
+
+    # -- commands ----------------------------------------------------------------------------------------------------
+
+    def commands(self) -> list[Command]:
+        def flip(name: str) -> object:
+            return self.show_with(**{name: not getattr(self.showing, name)})
+
+        return [
+            *(
+                Command(f"Look from the {name}", lambda n=name: self.view(n))  # type: ignore[misc]
+                for name in ("corner", "top", "front", "back", "left", "right")
+            ),
+            Command("Show everything in the glass", self.fit, ("Ctrl+0",)),
+            Command("Show or hide the stock", lambda: self.set_shown(solid=not self.show_solid)),
+            Command("Show or hide the path", lambda: self.set_shown(lines=not self.show_lines)),
+            Command("Parallel or perspective", lambda: self.set_parallel(not self.camera.parallel)),
+            *(
+                Command(f"Colour cut faces by: {word.lower()}", lambda n=name: self.show_with(colouring=n))  # type: ignore[misc]
+                for name, word in COLOURINGS
+            ),
+            Command("Section on or off", self.sawing.toggle),
+            *(
+                Command(f"Section across {word}", lambda a=axis: self.sawing.choose(a))  # type: ignore[misc]
+                for axis, word in enumerate("XYZ")
+            ),
+            Command("Take the section's other side away", self.sawing.flip),
+            *(
+                Command(f"Show or hide {words}", lambda n=name: flip(n))  # type: ignore[misc]
+                for name, words in (
+                    ("rapids", "rapids"), ("ghost", "the stock as clamped"), ("tool", "the tool"), ("fixtures", "the fixtures"),
+                )
+            ),
+            *(
+                Command(f"Measure: {word.lower()}", lambda n=name: self.measuring.choose(n))  # type: ignore[misc]
+                for name, word, _tip in MODES
+            ),
+        ]  # fmt: skip

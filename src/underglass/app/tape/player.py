@@ -6,6 +6,7 @@ import math
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
+from underglass.app.commands import Command
 from underglass.app.document import Document
 from underglass.core.proof.halts import Halts, halts, said
 from underglass.core.proof.operations import Operation
@@ -226,3 +227,16 @@ class Player(QObject):
             return
         self._document.set_moment(halt[0])
         self.held.emit(said(proof, halt[0], halt[1], self._document.units, self.depth))
+
+    def commands(self) -> list[Command]:
+        return [
+            Command("Play or pause", self.toggle, ("Ctrl+Space",)),
+            Command("Play backwards, again for faster", lambda: self.shuttle(-1), ("Ctrl+J",)),
+            Command("Play forwards, again for faster", lambda: self.shuttle(1), ("Ctrl+L",)),
+            Command("On one block", lambda: self.step_block(1), ("Alt+Right",)),
+            Command("Back one block", lambda: self.step_block(-1), ("Alt+Left",)),
+            Command("On to the next place to hold at", lambda: self.step_halt(1), ("Alt+PgDown",)),
+            Command("Back to the last place to hold at", lambda: self.step_halt(-1), ("Alt+PgUp",)),
+            Command("On to the next tool change or stop", lambda: self.step_event(1), ("Alt+Shift+Right",)),
+            Command("Back to the last tool change or stop", lambda: self.step_event(-1), ("Alt+Shift+Left",)),
+        ]

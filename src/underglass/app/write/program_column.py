@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
+from underglass.app.commands import Command
 from underglass.app.document import Document
 from underglass.app.parts.basic import PanelHead
 from underglass.app.prove.reader_panel import ReaderPanel
 from underglass.app.style.palette import Palette
 from underglass.app.write.bars import NumberBar, PassBar, WordBar
 from underglass.app.write.find_bar import FindBar
-from underglass.app.write.program_editor import ProgramEditor
+from underglass.app.write.program_editor import TEXT_EDITS, ProgramEditor
+from underglass.core.language import edits
 from underglass.core.proof.standing import Standing
 
 
@@ -21,6 +24,8 @@ class ProgramColumn(QWidget):
     """``editor`` is the view that had the keys last; both show the one text."""
 
     split_changed = Signal(bool)
+    nothing_done = Signal(str)
+    """Why what was asked for changes nothing."""
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -114,3 +119,63 @@ class ProgramColumn(QWidget):
         lines = self._document.lines
         total = len(lines) - (not lines[-1])
         self.head.detail.setText(f"line {line} of {max(total, 1)}")
+
+    # -- commands ----------------------------------------------------------------------------------------------------
+
+    def change_text(self, edit: Callable[[Sequence[str]], tuple[str, ...]], whole: bool) -> None:
+        """Change the program's text as a whole, or the lines that are selected; can be undone."""
+        if self._document.job is not None and not self.editor.change_lines(edit, whole):
+            self.nothing_done.emit("Nothing to change: the text is so already.")
+
+    def fold_here(self) -> None:
+        if not self.editor.toggle_fold():
+            self.nothing_done.emit("Nothing to fold here: the line is in no tool's stretch and in no subprogram.")
+
+    def fold_all(self, kind: str) -> None:
+        if not self.editor.fold_all(kind):
+            what = "tool change" if kind == "tool" else "subprogram"
+            self.nothing_done.emit(f"Nothing to fold: the program has no {what}.")
+
+    def next_bookmark(self, way: int) -> None:
+        if not self.editor.next_bookmark(way):
+            self.nothing_done.emit("No line is bookmarked; Ctrl+F2 bookmarks the one with the cursor.")
+
+    def rewrite(self, first: int, last: int, lines: Sequence[str]) -> None:
+        """Other blocks in place of those of a form."""
+        if not self.editor.replace_lines(first, last, lines):
+            self.nothing_done.emit("Nothing to change: the text is so already.")
+
+    def commands(self) -> list[Command]:
+        # The editor is asked for when the command runs: with two views it is the one that had the keys last.
+        return [
+            Command("Make the change offered", self.reader.make_fix, ("Alt+Return",)),
+            *(
+                Command(name, lambda e=edit, every=whole: self.change_text(e, every))  # type: ignore[misc]
+                for name, edit, whole in TEXT_EDITS
+            ),
+            Command(
+                "Find and replace in the program",
+                lambda: self.begin(self.find_bar),
+                (QKeySequence.StandardKey.Find, "Ctrl+H"),
+            ),
+            Command("Find the next", self.find_bar.go_on, ("F3",)),
+            Command("Find the one before", lambda: self.find_bar.go_on(-1), ("Shift+F3",)),
+            Command(
+                "Comment on or off", lambda: self.editor.change_line_here(edits.toggle_comments), ("Ctrl+Shift+C",)
+            ),
+            Command(
+                "Change a word in many lines: times, plus, set", lambda: self.begin(self.word_bar), ("Ctrl+Shift+F",)
+            ),
+            Command("Copy the selected lines, each copy lower", lambda: self.begin(self.pass_bar), ("Ctrl+Shift+P",)),
+            Command("Number the blocks: first number and step", lambda: self.begin(self.number_bar)),
+            Command("Put the cursor in the program", lambda: self.editor.setFocus(), ("Ctrl+E",)),
+            Command("What may stand here", lambda: self.editor.offer_words(), ("Ctrl+Return",)),
+            Command("Fold or unfold here: tool or subprogram", self.fold_here, ("Ctrl+.",)),
+            Command("Fold every tool", lambda: self.fold_all("tool"), ("Ctrl+Shift+.",)),
+            Command("Fold every subprogram", lambda: self.fold_all("program")),
+            Command("Unfold everything", lambda: self.editor.unfold_all(), ("Ctrl+Shift+,",)),
+            Command("Bookmark on or off", lambda: self.editor.toggle_bookmark(), ("Ctrl+F2",)),
+            Command("Next bookmark", lambda: self.next_bookmark(1), ("F2",)),
+            Command("Previous bookmark", lambda: self.next_bookmark(-1), ("Shift+F2",)),
+            Command("One or two views of the program", self.split, ("Ctrl+Shift+V",)),
+        ]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from underglass.app.commands import Command
 from underglass.app.document import Document
 from underglass.app.parts.page_row import PageRow
 from underglass.app.style.palette import Palette
@@ -15,7 +17,9 @@ from underglass.app.write.here_panel import HerePanel
 from underglass.app.write.print_panel import PrintPanel
 from underglass.app.write.reckon_panel import ReckonPanel
 from underglass.app.write.texts_panel import TextsPanel
+from underglass.core.compose.all import OPERATIONS
 from underglass.core.proof.standing import Standing, standing
+from underglass.core.reckon.all import RECKONERS
 
 PAGES = (
     ("here", "Here", "What is in force at the cursor, and what the block changes"),
@@ -24,6 +28,12 @@ PAGES = (
     ("print", "Print", "Work from a drawing behind the path"),
     ("texts", "Texts", "The shop's own blocks: start, tool in, tool out, end"),
 )
+
+
+_COMMAND_WORDS = {
+    "here": "what is in force at the cursor", "fill": "fill in an operation", "reckon": "reckon", "print": "work from the print",
+    "texts": "the shop's own texts",
+}  # fmt: skip
 
 
 class WriteSide(QWidget):
@@ -111,3 +121,26 @@ class WriteSide(QWidget):
             part.set_standing(self.standing)
         self.fill.look(document.line)
         self.standing_changed.emit()
+
+    def commands(self, go: Callable[[str], object]) -> list[Command]:
+        """``go`` leads to Write with a page."""
+        return [
+            *(
+                Command(f"Write: {words}", lambda n=name: go(n), (f"Alt+{k}",))  # type: ignore[misc]
+                for k, (name, words) in enumerate(_COMMAND_WORDS.items(), 1)
+            ),
+            Command("Open a drawing or picture behind the path…", lambda: (go("print"), self.print.ask_load())),
+            *(
+                Command(f"Reckon: {one.name}", lambda n=one.name: (go("reckon"), self.reckon.choose(n)))  # type: ignore[misc]
+                for one in RECKONERS
+            ),
+            *(
+                Command(f"Fill in: {one.name}", lambda n=one.name: (go("fill"), self.fill.choose(n)))  # type: ignore[misc]
+                for one in OPERATIONS
+            ),
+            Command(
+                "Open the form of the operation at the cursor",
+                lambda: (go("fill"), self.fill.open_found()),
+                ("Ctrl+Shift+O",),
+            ),
+        ]

@@ -1,0 +1,46 @@
+"""What the glass's helpers may ask of it: an eye that looks at a stage, and a canvas to draw on."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.app.glass.camera import Camera
+from underglass.app.glass.picking import View
+from underglass.app.glass.showing import Showing
+from underglass.app.glass.stage import Stage
+
+
+class Eye(Protocol):
+    """Where one looks from and what is there to see. ``width()`` and ``height()`` in points."""
+
+    camera: Camera
+
+    @property
+    def stage(self) -> Stage: ...
+    @property
+    def showing(self) -> Showing: ...
+    @property
+    def show_solid(self) -> bool: ...
+    @property
+    def seen(self) -> View: ...
+    @property
+    def why_dark(self) -> str: ...
+    def width(self) -> int: ...
+    def height(self) -> int: ...
+    def project(self, place: NDArray[np.float64]) -> NDArray[np.float64]: ...
+    def show_with(self, **changes: object) -> None: ...
+
+
+class Canvas(Protocol):
+    """An OpenGL context that can be drawn in between two pictures of the window."""
+
+    @property
+    def drawing(self) -> moderngl.Context | None: ...
+    def isValid(self) -> bool: ...
+    def makeCurrent(self) -> None: ...
+    def doneCurrent(self) -> None: ...
+    def update(self) -> None: ...
