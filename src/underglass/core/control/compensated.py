@@ -13,6 +13,7 @@ from underglass.core.control.desk import Desk
 from underglass.core.control.motions import PLANE_AXES, Kind, OffsetUse
 from underglass.core.control.state import Vector
 from underglass.core.control.stretch import Stretch
+from underglass.core.frozen import freeze
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
 
@@ -22,24 +23,26 @@ def _stretch(c: Desk, comp: Compensator) -> Stretch:
     m = c.modal
     whole = np.array([(r.line, r.first, r.last) for r in rows], dtype=np.int64).reshape(-1, 3)
     real = np.array([(*r.start, *r.end, *r.centre, r.z0, r.z1, r.sweep) for r in rows], dtype=np.float64).reshape(-1, 9)
-    return Stretch(
-        comp.side,
-        comp.radius,
-        c.comp_plane,
-        m.tool,
-        c.comp_line,
-        (m.shift[0], m.shift[1], m.shift[2] + m.h_value),
-        whole[:, 0],
-        np.array([r.role == "entry" for r in rows], dtype=np.bool_),
-        np.array([r.rapid for r in rows], dtype=np.bool_),
-        whole[:, 1],
-        whole[:, 2],
-        real[:, 0:2],
-        real[:, 2:4],
-        real[:, 4:6],
-        real[:, 6:8],
-        real[:, 8],
-        len(c.moves),
+    return freeze(
+        Stretch(
+            comp.side,
+            comp.radius,
+            c.comp_plane,
+            m.tool,
+            c.comp_line,
+            (m.shift[0], m.shift[1], m.shift[2] + m.h_value),
+            whole[:, 0],
+            np.array([r.role == "entry" for r in rows], dtype=np.bool_),
+            np.array([r.rapid for r in rows], dtype=np.bool_),
+            whole[:, 1],
+            whole[:, 2],
+            real[:, 0:2],
+            real[:, 2:4],
+            real[:, 4:6],
+            real[:, 6:8],
+            real[:, 8],
+            len(c.moves),
+        )
     )
 
 

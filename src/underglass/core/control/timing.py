@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from underglass.core.bench.machine import Machine
 from underglass.core.compiled import kernel
 from underglass.core.control.motions import Motions
+from underglass.core.frozen import freeze
 
 Floats = NDArray[np.float64]
 
@@ -137,7 +138,7 @@ def time_motions(motions: Motions, machine: Machine, feed_override: float = 1.0,
     total = float(ends[-1] if n else 0.0) + float(pause[n])
     before = np.array([e.before for e in motions.events], dtype=np.int64)
     done = np.concatenate([[0.0], ends])
-    return Timing(start, duration, done[before] if len(before) else np.empty(0), total)
+    return freeze(Timing(start, duration, done[before] if len(before) else np.empty(0), total))
 
 
 @kernel

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from underglass.core.compiled import kernel
 from underglass.core.errors import Cancelled
+from underglass.core.frozen import freeze
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
 from underglass.core.removal.near import near_move
 from underglass.core.removal.sweep import TILE, height_around, height_at, sweep_move
@@ -289,7 +290,7 @@ def cut(
     grid = field.grid
     n = len(path)
     dirty = np.zeros(grid.tiles, dtype=np.uint8)
-    forbid = np.ascontiguousarray(forbid[path.move]) if len(forbid) != n else forbid
+    forbid = freeze(np.ascontiguousarray(forbid[path.move]) if len(forbid) != n else forbid)
     removed, depths = np.zeros(n), np.zeros((n, 3))
     hits: list[StockHit] = []
     doubts: list[StockHit] = []
@@ -344,18 +345,16 @@ def cut(
                 frames, nears, keyframe_cells = _thin(frames, nears, tiles, keyframe_cells)
             progress(at / n)
     progress(1.0)
-    kept = _Kept(table, forbid, look, keyframe_cells, removed, depths, tuple(nears))
+    kept = freeze(_Kept(table, forbid, look, keyframe_cells, removed, depths, tuple(freeze(one) for one in nears)))
     removed = (
-        removed.copy()
-        if len(path) == path.moves
-        else np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
+        removed if len(path) == path.moves else np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
     )
     nearest = tuple(
         StockNear(k, part, path.share_of(int(near[k, part, 1]), 0.0)[0], float(near[k, part, 0]))
         for k, part in np.argwhere(near[:, :, 0] < look).tolist()
     )
     if len(path) == path.moves:
-        deepest = depths.copy()
+        deepest = depths
     else:
         deepest = np.zeros((path.moves, 3))
         np.maximum.at(deepest, path.move, depths)

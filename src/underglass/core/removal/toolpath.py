@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.tool import Tool
 from underglass.core.control.motions import Kind, Motions, arc_boxes
+from underglass.core.frozen import freeze
 from underglass.core.tolerances import TOLERANCES
 
 Floats = NDArray[np.float64]
@@ -44,7 +45,7 @@ def make_tool_table(tools: Sequence[Tool], nose_diameter: float) -> ToolTable:
         for k, part in enumerate(cylinders):
             radius[row, k], bottom[row, k], top[row, k] = part.radius, part.bottom, part.top
     names = tuple(tuple(c.part for c in cylinders) for cylinders in solids)
-    return ToolTable(tuple(tools), outline, radius, bottom, top, names)
+    return freeze(ToolTable(tuple(tools), outline, radius, bottom, top, names))
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +95,8 @@ class TipPath:
 def one_step_a_move(start: Floats, end: Floats, centre: Floats, sweep: Floats, row: NDArray[np.int32]) -> TipPath:
     """A path of straight moves and arcs in XY."""
     n = len(row)
-    return TipPath(start, end, centre, sweep, row, np.arange(n, dtype=np.int32), np.arange(n + 1, dtype=np.int64))
+    move, first = np.arange(n, dtype=np.int32), np.arange(n + 1, dtype=np.int64)
+    return freeze(TipPath(start, end, centre, sweep, row, move, first))
 
 
 def real_tools(
@@ -134,7 +136,7 @@ def spare_bored_walls(
     row = row.copy()
     bars = [k for k, tool in enumerate(table.tools) if tool.kind == "boring-bar" and (aside & (row == k)).any()]
     if not bars:
-        return table, row
+        return table, freeze(row)
     for k in bars:
         row[aside & (row == k)] = len(tools)
         tools.append(table.tools[k])
@@ -143,7 +145,7 @@ def spare_bored_walls(
     outline[len(table.tools) :] = 0.0
     radius[len(table.tools) :, 0] = 0.0
     names = tuple(table.part_names[k] for k in pick)
-    return ToolTable(tuple(tools), outline, radius, table.bottom[pick], table.top[pick], names), row
+    return freeze(ToolTable(tuple(tools), outline, radius, table.bottom[pick], table.top[pick], names)), freeze(row)
 
 
 def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], frame: Frame) -> TipPath:
@@ -196,12 +198,14 @@ def _with_chords(
         ends.append(frame.into(at))
     centre = motions.centre[move].copy()
     centre[:, 2] = 0.0
-    return TipPath(
-        ends[0],
-        ends[1],
-        np.ascontiguousarray(frame.into(centre)[:, :2]),
-        np.where(bent, 0.0, motions.sweep[move]),
-        row[move],
-        move.astype(np.int32),
-        first,
+    return freeze(
+        TipPath(
+            ends[0],
+            ends[1],
+            np.ascontiguousarray(frame.into(centre)[:, :2]),
+            np.where(bent, 0.0, motions.sweep[move]),
+            row[move],
+            move.astype(np.int32),
+            first,
+        )
     )

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.control.motions import Motions
+from underglass.core.frozen import freeze
 from underglass.core.proof.trade import CutOrder
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH, OWN_HOLE, StockHistory, cut
@@ -36,7 +37,7 @@ def forbidden(motions: Motions) -> NDArray[np.uint8]:
 
 def cut_stocks(order: CutOrder) -> tuple[StockHistory, ...]:
     """Every stock of the bench, cut. Raises ``Cancelled``."""
-    forbid = forbidden(order.motions)
+    forbid = freeze(forbidden(order.motions))
     out: list[StockHistory] = []
     share = 1.0 / max(len(order.bench.stocks), 1)
     for k, stock in enumerate(order.bench.stocks):

@@ -1,0 +1,79 @@
+"""The house's rules that can be checked by looking at it: no cycle, no hoard, nothing written where it is only read."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Callable, Iterator
+from dataclasses import fields, is_dataclass
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+import underglass
+from tests.conftest import START
+from underglass.core.proof.proof import Proof
+
+SOURCE = Path(underglass.__file__).parent
+MODULES = {
+    ".".join(("underglass", *p.relative_to(SOURCE).with_suffix("").parts)).removesuffix(".__init__"): p
+    for p in SOURCE.rglob("*.py")
+}
+
+
+def imports(path: Path) -> Iterator[str]:
+    """Modules of ours that a module imports anywhere, for type checkers alone or not."""
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.ImportFrom) and node.module in MODULES:
+            names = [f"{node.module}.{alias.name}" for alias in node.names]
+            yield from (name if name in MODULES else node.module for name in names)
+        elif isinstance(node, ast.Import):
+            yield from (alias.name for alias in node.names if alias.name in MODULES)
+
+
+def test_there_is_no_cycle_of_imports() -> None:
+    graph = {name: set(imports(path)) - {name} for name, path in MODULES.items()}
+    # What imports nothing that is left is taken away, over and over: a cycle stays.
+    while free := [name for name, wanted in graph.items() if not wanted & graph.keys()]:
+        for name in free:
+            del graph[name]
+    # What only leads to a cycle is no part of it.
+    while free := [name for name in graph if not any(name in wanted for wanted in graph.values())]:
+        for name in free:
+            del graph[name]
+    assert graph == {}
+
+
+def test_files_are_of_a_size_that_can_be_read() -> None:
+    lengths = {name: len(path.read_text().splitlines()) for name, path in MODULES.items()}
+    assert {name: n for name, n in lengths.items() if n > 560} == {}
+    assert sum(n > 500 for n in lengths.values()) <= 4, "500 is a question"
+    assert all(lengths[name] <= 10 for name, path in MODULES.items() if path.name == "__init__.py")
+
+
+def arrays(value: object, seen: set[int], where: str = "proof") -> Iterator[tuple[str, np.ndarray]]:
+    """Every array that can be reached from a value."""
+    if id(value) in seen:
+        return
+    seen.add(id(value))
+    if isinstance(value, np.ndarray):
+        yield where, value
+    elif is_dataclass(value) and not isinstance(value, type):
+        for field in fields(value):
+            yield from arrays(getattr(value, field.name), seen, f"{where}.{field.name}")
+    elif isinstance(value, dict):
+        for key, one in value.items():
+            yield from arrays(one, seen, f"{where}[{key!r}]")
+    elif isinstance(value, tuple | list | frozenset | set):
+        for one in value:
+            yield from arrays(one, seen, f"{where}[]")
+
+
+@pytest.mark.parametrize(
+    "text", ["G1 X50. Y20. Z-3. F300\nG18\nG2 X60. Z-3. I5. K0\nG17\nG41 D1 X70.\nY40.\nG40 X90.\n"]
+)
+def test_nothing_in_a_proof_can_be_written_to(text: str, prove_text: Callable[..., Proof]) -> None:
+    proof = prove_text(START + text + "G0 Z50.\nM30\n")
+    found = list(arrays(proof, set()))
+    assert len(found) > 30
+    assert sorted({where for where, array in found if array.flags.writeable}) == []
