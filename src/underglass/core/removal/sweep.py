@@ -208,6 +208,87 @@ def _level_row(h, owner, floor, ident):
     return taken
 
 
+@straight_kernel
+def _in_question(h, px, cell, py, ux, uy, size, low, r, flat, corner):
+    """First and last cell of a stretch of one row that a rounded tool may lower on a straight move; first > last: none.
+
+    A cell is out of question that lies no higher than the move's lowest tip and the outline at the cell's least distance from
+    the way. Reckoned in short figures, several cells at once, with a thousandth of a square mm to spare.
+    """
+    spare = np.float32(1e-3)
+    reach = r * r + spare
+    top, round_ = low + corner, corner * corner
+    first, last = np.int32(len(h)), np.int32(-1)
+    for i in range(len(h)):
+        x = px + np.float32(i) * cell
+        along = x * ux + py * uy
+        along = min(max(along, np.float32(0.0)), size)
+        ex, ey = x - along * ux, py - along * uy
+        away = ex * ex + ey * ey
+        over = max(np.sqrt(away) - flat, np.float32(0.0))
+        under = top - h[i]
+        clear = (under > np.float32(0.0)) & (round_ - over * over <= under * under - spare)
+        asked = (h[i] > low) & (away <= reach) & (not clear)
+        k = np.int32(i)
+        first = min(first, k if asked else np.int32(len(h)))
+        last = max(last, k if asked else np.int32(-1))
+    return first, last
+
+
+@straight_kernel
+def _ball_in_question(h, px, cell, py, ux, uy, size, low, r):
+    """The same for a ball, without a root."""
+    spare = np.float32(1e-3)
+    square, top = r * r, low + r
+    first, last = np.int32(len(h)), np.int32(-1)
+    for i in range(len(h)):
+        x = px + np.float32(i) * cell
+        along = min(max(x * ux + py * uy, np.float32(0.0)), size)
+        ex, ey = x - along * ux, py - along * uy
+        left = square - ex * ex - ey * ey
+        under = top - h[i]
+        asked = (left >= -spare) & ((under <= np.float32(0.0)) | (left > under * under - spare)) & (h[i] > low)
+        k = np.int32(i)
+        first = min(first, k if asked else np.int32(len(h)))
+        last = max(last, k if asked else np.int32(-1))
+    return first, last
+
+
+@straight_kernel
+def _ball_row(h, owner, px, cell, py, ux, uy, size, az, rise, r, ident):
+    """Cut a stretch of one row by a ball on a straight move: (height taken, most in one cell). Without a branch."""
+    square = r * r
+    lean = rise / math.sqrt(1.0 + rise * rise)
+    taken, deepest = 0.0, np.float32(0.0)
+    for i in range(len(h)):
+        x = px + i * cell
+        sp = x * ux + py * uy
+        d2 = max(x * x + py * py - sp * sp, 0.0)
+        w = math.sqrt(max(square - d2, 0.0))
+        s0, s1 = max(sp - w, 0.0), min(sp + w, size)
+        # On the ball: rise + t / sqrt(R^2 - d^2 - t^2) = 0 with t = s - sp
+        off = min(max(sp - lean * w, s0), s1) - sp
+        z = az + rise * (sp + off) + r - math.sqrt(max(square - d2 - off * off, 0.0))
+        floor = np.float32(max(z, 0.0))
+        over = h[i] - floor
+        cut = (d2 <= square) & (s0 <= s1) & (over > np.float32(0.0))
+        taken += over if cut else np.float32(0.0)
+        deepest = max(deepest, over if cut else np.float32(0.0))
+        h[i] = floor if cut else h[i]
+        owner[i] = ident if cut else owner[i]
+    return taken, deepest
+
+
+@small_kernel
+def _bundled(i0, i1, nx, bundle):
+    """A stretch of cells made as long as whole bundles, which run several cells at once, where the row is long enough."""
+    wide = (i1 - i0 + bundle) // bundle * bundle
+    if wide >= nx:
+        return 0, nx - 1
+    i0 = min(i0, nx - wide)
+    return i0, i0 + wide - 1
+
+
 @kernel
 def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, slope, ident):
     """Cut one straight move (slanted, level or vertical). Returns (height taken summed over cells, cells visited, most height taken)."""
@@ -223,6 +304,9 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, 
         ux, uy, rise = dx / size, dy / size, (bz - az) / size
     low = min(az, bz)
     level = slope == 0.0 and corner == 0.0 and (upright or rise == 0.0)
+    rounded = corner > 0.0 and slope == 0.0 and not upright
+    ball = rounded and flat == 0.0 and corner == r
+    beyond = r * r + 1e-9
     j0 = max(0, math.ceil((min(ay, by) - r) / cell - 0.5))
     j1 = min(ny - 1, math.floor((max(ay, by) + r) / cell - 0.5))
     for j in range(j0, j1 + 1):
@@ -250,6 +334,58 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, 
                 first, last = i0, i1
         else:
             py = yc - ay
+            if ball:
+                # Whole bundles of cells: those beyond the tool's reach are out of question in any case.
+                i0, i1 = _bundled(i0, i1, nx, 32)
+                found, until = _ball_in_question(
+                    h[j, i0 : i1 + 1],
+                    np.float32((i0 + 0.5) * cell - ax),
+                    np.float32(cell),
+                    np.float32(py),
+                    np.float32(ux),
+                    np.float32(uy),
+                    np.float32(size),
+                    np.float32(low),
+                    np.float32(r),
+                )
+                if found > until:
+                    continue
+                i0, i1 = _bundled(i0 + found, i0 + until, nx, 16)
+                got, most = _ball_row(
+                    h[j, i0 : i1 + 1],
+                    owner[j, i0 : i1 + 1],
+                    (i0 + 0.5) * cell - ax,
+                    cell,
+                    py,
+                    ux,
+                    uy,
+                    size,
+                    az,
+                    rise,
+                    r,
+                    np.int32(ident),
+                )
+                if got > 0.0:
+                    taken += got
+                    deepest = max(deepest, float(most))
+                    _mark(dirty, j, i0, i1)
+                continue
+            if rounded:
+                i0, i1 = _bundled(i0, i1, nx, 32)
+                found, until = _in_question(
+                    h[j, i0 : i1 + 1],
+                    np.float32((i0 + 0.5) * cell - ax),
+                    np.float32(cell),
+                    np.float32(py),
+                    np.float32(ux),
+                    np.float32(uy),
+                    np.float32(size),
+                    np.float32(low),
+                    np.float32(r),
+                    np.float32(flat),
+                    np.float32(corner),
+                )
+                i0, i1 = i0 + found, i0 + until
             for i in range(i0, i1 + 1):
                 if h[j, i] <= low:
                     continue
@@ -260,6 +396,15 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, 
                         continue
                     z = low + _over(reach, flat, corner, slope)
                 else:
+                    # No lower than the move's lowest tip and the outline at the least distance from the way: most cells
+                    # that the tool passes over lie lower than that already, and need no more than these few sums.
+                    t = min(max(px * ux + py * uy, 0.0), size)
+                    ex, ey = px - t * ux, py - t * uy
+                    away = ex * ex + ey * ey
+                    if away > beyond:
+                        continue
+                    if h[j, i] <= low + _over(math.sqrt(away), flat, corner, slope) - 1e-9:
+                        continue
                     z, _s, _s0, _s1 = _line_low(px, py, ux, uy, size, az, rise, r, flat, corner, slope)
                 if z < 0.0:
                     z = 0.0
@@ -434,15 +579,15 @@ def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, corner, sl
 
     Returns (height taken summed over cells, mm; cells visited; most height taken in one cell, mm).
     """
-    bx, by, bz = b[0], b[1], b[2]
-    if sweep != 0.0:
-        bz = a[2] + (bz - a[2]) * share
-        turn = sweep * share
-        if abs(turn) < 1e-12:
-            return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], a[0], a[1], bz, r, flat, corner, slope, ident)
+    turn = sweep * share
+    if abs(turn) >= 1e-12:
+        bz = a[2] + (b[2] - a[2]) * share
         return _sweep_arc(h, owner, dirty, cell, a[0], a[1], a[2], bz, c[0], c[1], turn, r, flat, corner, slope, ident)
-    if share < 1.0:
+    bx, by, bz = b[0], b[1], b[2]
+    if share < 1.0 or sweep != 0.0:
         bx, by, bz = a[0] + (bx - a[0]) * share, a[1] + (by - a[1]) * share, a[2] + (bz - a[2]) * share
+    if sweep != 0.0:
+        bx, by = a[0], a[1]
     return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], bx, by, bz, r, flat, corner, slope, ident)
 
 
