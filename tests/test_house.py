@@ -12,6 +12,7 @@ import pytest
 
 import underglass
 from tests.conftest import START
+from underglass.core.compiled import kernel_files
 from underglass.core.proof.proof import Proof
 
 SOURCE = Path(underglass.__file__).parent
@@ -77,3 +78,11 @@ def test_nothing_in_a_proof_can_be_written_to(text: str, prove_text: Callable[..
     found = list(arrays(proof, set()))
     assert len(found) > 30
     assert sorted({where for where, array in found if array.flags.writeable}) == []
+
+
+def test_the_kept_code_of_kernels_knows_every_file_that_holds_one() -> None:
+    known = set(kernel_files())
+    for path in (SOURCE / "core").rglob("*.py"):
+        text = path.read_text()
+        holds = "@kernel" in text or "@small_kernel" in text or "@straight_kernel" in text or "import njit" in text
+        assert not holds or path in known, path

@@ -193,7 +193,7 @@ def compare(job_a: Path, job_b: Path, form: str) -> None:
 @click.option("--out", type=click.Path(path_type=Path), help="Write the moves here, not to stdout.")
 def path(job: Path, form: str, out: Path | None) -> None:
     """The moves as the control makes them."""
-    _put(_PATHS[form](prove(*load(job)[:2])), out)
+    _put(_PATHS[form](prove(*load(job)[:2], cut=False)), out)
 
 
 @cli.command()
@@ -201,7 +201,7 @@ def path(job: Path, form: str, out: Path | None) -> None:
 @click.option("--format", "form", type=click.Choice(["text", "json"]), default="text", show_default=True)
 def summary(job: Path, form: str) -> None:
     """The program at a glance: extents, margins to the stock, tools, offsets, registers, speeds and feeds."""
-    proof = prove(*load(job)[:2])
+    proof = prove(*load(job)[:2], cut=False)
     if form == "json":
         click.echo(json.dumps(summary_as_dict(proof), indent=1, ensure_ascii=False))
     else:
@@ -213,7 +213,7 @@ def summary(job: Path, form: str) -> None:
 @click.option("--line", type=click.IntRange(min=1), required=True, help="The line to start from.")
 def restart_(job: Path, line: int) -> None:
     """What a start from a line in the middle needs: the state before it, and what must be sent first."""
-    proof = prove(*load(job)[:2])
+    proof = prove(*load(job)[:2], cut=False)
     if line > len(proof.source.lines):
         raise Failure(f"{proof.source.name} has {len(proof.source.lines)} lines, not {line}")
     click.echo(restart_as_text(restart(proof, line)), nl=False)

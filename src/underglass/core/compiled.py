@@ -15,13 +15,19 @@ from numba import njit
 from platformdirs import user_cache_path
 
 _CORE = Path(__file__).parent
+_SIGN = b"underglass.core.compiled import"
 
 
 def _made_of() -> str:
     digest = hashlib.sha256(numba.__version__.encode())
-    for path in [*sorted((_CORE / "removal").glob("*.py")), _CORE / "control" / "timing.py"]:
+    for path in kernel_files():
         digest.update(path.read_bytes())
     return digest.hexdigest()[:16]
+
+
+def kernel_files() -> list[Path]:
+    """Every file of the core that takes its kernels from here, wherever it lies."""
+    return [path for path in sorted(_CORE.rglob("*.py")) if path.name == "compiled.py" or _SIGN in path.read_bytes()]
 
 
 setattr(  # noqa: B010  (numba makes its settings at run time; no type checker knows them)

@@ -12,9 +12,11 @@ from tests.conftest import PLAIN_JOB
 from tests.outcomes import differences, outcome_of, recorded
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.load import load
+from underglass.core.files.report import path_as_csv, restart_as_text, summary_as_text
 from underglass.core.finding import CODES
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
+from underglass.core.proof.restart import restart
 
 GOLDEN = Path(__file__).parents[2] / "golden"
 FILES = sorted(GOLDEN.glob("*.nc"))
@@ -74,3 +76,13 @@ def test_every_code_has_a_program_that_raises_it() -> None:
     elsewhere = {"not-text", "low-tool-change", "restart-unsafe", "below-target", "above-target"}
     assert set(CODES) - raised - elsewhere == set()
     assert raised <= set(CODES)
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_moves_summary_and_restart_need_no_cut(name: str, tmp_path: Path) -> None:
+    job, source, _program = load(copy_demo(name, tmp_path))
+    whole, moves = prove(job, source), prove(job, source, cut=False)
+    assert moves.stocks == () and path_as_csv(moves) == path_as_csv(whole)
+    assert summary_as_text(moves) == summary_as_text(whole)
+    for line in (5, 20, 40):
+        assert restart_as_text(restart(moves, line)) == restart_as_text(restart(whole, line))

@@ -45,9 +45,12 @@ def prove(
     progress: Progress = lambda _what, _share: None,
     cancelled: Callable[[], bool] = lambda: False,
     before: Proof | None = None,
+    *,
+    cut: bool = True,
 ) -> Proof:
     """Prove a job's program. Never raises for what is in the program; ``Cancelled`` when told to stop.
 
+    ``cut``: False where only the moves are asked for: nothing is cut, and no finding is made but the control's own.
     ``before``: an earlier proof; where its job is the same, only what the edit changed is read again.
     """
     progress("reading the program", 0.0)
@@ -71,12 +74,12 @@ def prove(
         before=before.stocks if before is not None else (),
         since=since,
     )
-    stocks = job.trade.cut(order)
+    stocks = job.trade.cut(order) if cut else ()
     progress("looking for contacts", 1.0)
     earlier = same.passed_by if same is not None and since else ()
     context = Context(job, run, timing, table, rows, stocks, cancelled, source.lines, since=since, earlier=earlier)
     findings = list(run.findings)
-    for one in rules_of(job.trade.name):
+    for one in rules_of(job.trade.name) if cut else ():
         context.check()
         findings.extend(one.find(context))
     if not source.is_text:

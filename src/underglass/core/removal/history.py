@@ -21,7 +21,8 @@ from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
 from underglass.core.removal.near import near_move
-from underglass.core.removal.sweep import TILE, height_around, height_at, sweep_move
+from underglass.core.removal.rows import height_around, height_at
+from underglass.core.removal.sweep import TILE, sweep_move
 from underglass.core.removal.toolpath import TipPath, ToolTable
 from underglass.core.removal.touch import touch_move
 from underglass.core.tolerances import TOLERANCES
