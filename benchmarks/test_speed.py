@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import resource
 import time
 from collections.abc import Iterator
 
@@ -258,3 +259,39 @@ def test_a_million_moves_in_one_pass(benchmark, tmp_path) -> None:  # type: igno
     source = read_text(text, "million.nc")
     benchmark.pedantic(lambda: prove(job, source), rounds=1, iterations=1)
     print(f"\npeak {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")
+
+
+def _wavy(rows: int, along: int) -> str:
+    """A raster of short slanted moves over a wavy face."""
+    lines, y = [START + "G1 Z-3. F900"], 1.0
+    for r in range(rows):
+        for k in range(along) if r % 2 == 0 else reversed(range(along)):
+            x = 1.0 + 0.4 * k
+            z = -4.0 + 1.5 * np.sin(x / 9.0) + np.cos(y / 7.0)
+            lines.append(f"X{x:.3f} Y{y:.3f} Z{z:.3f}")
+        y += 58.0 / rows
+    return "\n".join([*lines, "G0 Z50.", "M30", ""])
+
+
+@pytest.mark.parametrize("rows", [410])
+def test_a_raster_of_100_000_blocks_of_a_ball(benchmark, tmp_path, rows: int) -> None:  # type: ignore[no-untyped-def]
+    """A ball of 6 mm on cells of 0.1 mm, 0.4 mm a block, from file to findings."""
+    job = (
+        PLAIN_JOB.replace("cell = 0.25", "cell = 0.1")
+        .replace('"end-mill"', '"ball-end"', 1)
+        .replace("DC = 10.0", "DC = 6.0", 1)
+    )
+    path = write_job(tmp_path, _wavy(rows, 245), job)
+    prove(*load(path)[:2])
+    done = benchmark.pedantic(lambda: prove(*load(path)[:2]), rounds=2, iterations=1)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    print(f"\n{len(done.motions):,} blocks; peak {peak:.2f} GB")
+
+
+def test_one_block_appended_to_100_000_to_findings(benchmark, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    body = "".join(f"X{k * 7 % 900 / 10:.3f} Y{k * 3 % 500 / 10:.3f}\n" for k in range(100_000))
+    text = START + "G0 X0 Y0\nG1 Z-1. F900\n" + body
+    job = read_job(write_job(tmp_path, "M30\n"))
+    before = prove(job, read_text(text + "M30\n", "plain.nc"))
+    after = read_text(text + "X55.\nM30\n", "plain.nc")
+    benchmark.pedantic(lambda: prove(job, after, before=before), rounds=10, warmup_rounds=1, iterations=1)

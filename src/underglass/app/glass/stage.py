@@ -358,9 +358,9 @@ class Stage:
     def _add_fixtures(self, picture: Picture, palette: Palette) -> None:
         assert self.proof is not None
         for fixture in self.proof.job.bench.fixtures:
+            if not fixture.entry:
+                continue  # the machine's own table
             solid = fixture.solid
-            if solid.name == "table":
-                continue
             self._place_solid(picture, solid, palette.fixture, ("fixture", solid.shape, solid.size, solid.mesh))
 
     def _place_solid(self, picture: Picture, solid: Solid, colour: str, key: object, alpha: float = 1.0) -> None:

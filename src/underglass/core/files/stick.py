@@ -13,7 +13,7 @@ from pathlib import Path
 from underglass.core.errors import UnusableFile
 from underglass.core.files.profiles import data_folder
 from underglass.core.files.save import write_whole
-from underglass.core.language.handover import FileHabits, Made, fitted_name
+from underglass.core.language.handover import TWO_EXTENSIONS, FileHabits, Made, fitted_name
 
 ROOM = 1_440_000
 """Bytes on it: a small one, for what does not fit has to be said, too."""
@@ -54,7 +54,7 @@ def listing(folder: Path, habits: FileHabits) -> tuple[Listed, ...]:
     for path, size in zip(files, sizes):
         _name, troubles = fitted_name(path.name, habits)
         why = ""
-        if any("two extensions" in t.message for t in troubles):
+        if any(t.code == TWO_EXTENSIONS for t in troubles):
             why = "two extensions"
         elif wanted and path.suffix.lower() != wanted:
             why = f"not {habits.extension}"

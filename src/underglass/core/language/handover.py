@@ -49,14 +49,21 @@ class FileHabits:
     characters: str = " !\"#$%&'()*+,-./:;<=>?@[]_"
 
 
+TWO_EXTENSIONS = "two-extensions"
+
+
 class Trouble(NamedTuple):
-    """What stands in the way: line from 1 (0: the name), column from 1, what it is, what to do. ``mended``: it is put right."""
+    """What stands in the way: line from 1 (0: the name), column from 1, what it is, what to do. ``mended``: it is put right.
+
+    ``code``: which it is, where anybody has to know.
+    """
 
     line: int
     column: int
     message: str
     remedy: str
     mended: bool
+    code: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +92,14 @@ def fitted_name(name: str, habits: FileHabits) -> tuple[str, list[Trouble]]:
     if len(found) > 1:
         said = ".".join(reversed(found))
         out.append(
-            Trouble(0, 1, f"the name has two extensions, .{said}: the control would not see it", "one is kept", True)
+            Trouble(
+                0,
+                1,
+                f"the name has two extensions, .{said}: the control would not see it",
+                "one is kept",
+                True,
+                TWO_EXTENSIONS,
+            )
         )
     elif found and found[0].lower() != wanted.lower():
         out.append(
