@@ -42,6 +42,11 @@ def crossing(n: int) -> str:
     )
 
 
+def far_contour(n: int) -> str:
+    """A slip of a decimal point: a contour that goes away by ``n`` mm."""
+    return COMP + f"Y-2.\nX{n}.\nG3 X{n - 4}. Y-2. I-2. J0\nG1 X8.\nG40 Y-40.\n" + END
+
+
 def tools(n: int) -> str:
     return SAFE + "".join(f"T{k + 3} M6\nG0 X{k % 90}. Y10.\nG43 H{k + 3} Z25.\n" for k in range(n)) + "M30\n"
 
@@ -78,7 +83,7 @@ def tool_job(n: int) -> str:
 
 CASES: dict[str, tuple[Callable[[int], str], int]] = {
     "50,000 arcs": (arcs, 6250), "a raster under compensation": (raster, 300), "a contour that crosses itself": (crossing, 275),
-    "5,000 tools": (tools, 625), "2,000 changes between two tools": (two_tools, 250), "10,000 rapids into stock": (crashes, 625),
+    "a contour of 100 m": (far_contour, 12_000), "5,000 tools": (tools, 625), "2,000 changes between two tools": (two_tools, 250), "10,000 rapids into stock": (crashes, 625),
     "1,000 contours": (contours, 125), "11,000 holes in pecks": (pecks, 375),
 }  # fmt: skip
 

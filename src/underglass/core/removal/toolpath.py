@@ -32,6 +32,9 @@ class ToolTable:
     top: Floats
     part_names: tuple[tuple[str, ...], ...]
 
+    def __post_init__(self) -> None:
+        freeze(self)
+
 
 def make_tool_table(tools: Sequence[Tool], nose_diameter: float) -> ToolTable:
     """The shapes of these tools as arrays."""
@@ -45,7 +48,7 @@ def make_tool_table(tools: Sequence[Tool], nose_diameter: float) -> ToolTable:
         for k, part in enumerate(cylinders):
             radius[row, k], bottom[row, k], top[row, k] = part.radius, part.bottom, part.top
     names = tuple(tuple(c.part for c in cylinders) for cylinders in solids)
-    return freeze(ToolTable(tuple(tools), outline, radius, bottom, top, names))
+    return ToolTable(tuple(tools), outline, radius, bottom, top, names)
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +66,10 @@ class TipPath:
     row: NDArray[np.int32]
     move: NDArray[np.int32]
     first: NDArray[np.int64]
+
+    def __post_init__(self) -> None:
+        # Read-only from the first: a kernel is compiled once for arrays of one kind, and again for those of the other.
+        freeze(self)
 
     def __len__(self) -> int:
         return len(self.row)
@@ -96,7 +103,7 @@ def one_step_a_move(start: Floats, end: Floats, centre: Floats, sweep: Floats, r
     """A path of straight moves and arcs in XY."""
     n = len(row)
     move, first = np.arange(n, dtype=np.int32), np.arange(n + 1, dtype=np.int64)
-    return freeze(TipPath(start, end, centre, sweep, row, move, first))
+    return TipPath(start, end, centre, sweep, row, move, first)
 
 
 def real_tools(
@@ -145,7 +152,7 @@ def spare_bored_walls(
     outline[len(table.tools) :] = 0.0
     radius[len(table.tools) :, 0] = 0.0
     names = tuple(table.part_names[k] for k in pick)
-    return freeze(ToolTable(tuple(tools), outline, radius, table.bottom[pick], table.top[pick], names)), freeze(row)
+    return ToolTable(tuple(tools), outline, radius, table.bottom[pick], table.top[pick], names), freeze(row)
 
 
 def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], frame: Frame) -> TipPath:
@@ -198,14 +205,12 @@ def _with_chords(
         ends.append(frame.into(at))
     centre = motions.centre[move].copy()
     centre[:, 2] = 0.0
-    return freeze(
-        TipPath(
-            ends[0],
-            ends[1],
-            np.ascontiguousarray(frame.into(centre)[:, :2]),
-            np.where(bent, 0.0, motions.sweep[move]),
-            row[move],
-            move.astype(np.int32),
-            first,
-        )
+    return TipPath(
+        ends[0],
+        ends[1],
+        np.ascontiguousarray(frame.into(centre)[:, :2]),
+        np.where(bent, 0.0, motions.sweep[move]),
+        row[move],
+        move.astype(np.int32),
+        first,
     )

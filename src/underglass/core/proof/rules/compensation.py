@@ -48,6 +48,9 @@ _SEEN_MM = 0.02
 _LONG, _ENDS = 96, 12
 """Contours of more elements than the first are looked at by so many elements at each end."""
 
+_MOST_PLACES = 20_000
+"""Along a region's edge no more places than this are looked at, however long it is."""
+
 _TANGENT = 1e-3
 """Sine of the angle below which a lead goes on where the contour ends: a micrometre on a millimetre."""
 
@@ -258,7 +261,8 @@ class _Judge:
         for piece in shapely.get_parts(region):
             if piece.geom_type != "Polygon" or piece.is_empty:
                 continue
-            ring = shapely.get_coordinates(shapely.segmentize(piece, max(self.r / 200.0, 1e-3)))
+            step = max(self.r / 200.0, 1e-3, piece.length / _MOST_PLACES)
+            ring = shapely.get_coordinates(shapely.segmentize(piece, step))
             far = shapely.distance(shapely.points(ring), self.line)
             k = int(np.argmax(far))
             if best is None or far[k] > best[0]:
