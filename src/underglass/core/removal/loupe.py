@@ -96,6 +96,8 @@ _DOUBT_CELLS = 1_000_000
 _DOUBT_REACH_MM = 6.0
 _DOUBT_WORK = 3e7
 """Cells that one look may cut."""
+_DOUBT_WORK_IN_ALL = 3e8
+"""And all looks of a proof together: some seconds. The more has been spent, the coarser the next looks."""
 _MOST_DOUBTS = 100
 
 
@@ -115,6 +117,7 @@ def settle_doubts(
     path, out = history.path, np.zeros(5)
     found: list[StockHit] = []
     seen: set[tuple[object, ...]] = set()
+    left = _DOUBT_WORK_IN_ALL
     for doubt in history.doubts:
         row = int(path.row[doubt.step])
         place = (
@@ -133,8 +136,10 @@ def settle_doubts(
         cells = (window[1] - window[0]) * (window[3] - window[2])
         steps = max(1, len(_touching(history, window, doubt.step)))
         # Finer where little was cut there before, coarser where much was: a look has its price.
-        most = min(_DOUBT_CELLS / cells, _DOUBT_WORK / (steps * min(cells, (2.0 * wide / history.grid.cell) ** 2)))
+        under = steps * min(cells, (2.0 * wide / history.grid.cell) ** 2)
+        most = min(_DOUBT_CELLS / cells, min(_DOUBT_WORK, left / 4.0) / under)
         factor = max(2, min(round(history.grid.cell / _DOUBT_CELL_MM), int(most**0.5)))
+        left -= under * factor * factor
         # The stock before the move, and as far as it is on it: what it cuts itself is no contact.
         loupe = look_closer(history, solid, window, doubt.move, 0.0, factor, cancelled)
         x0, y0 = window[2] * history.grid.cell, window[0] * history.grid.cell
