@@ -62,3 +62,7 @@ def test_every_cycle_has_a_sentence_known_inputs_and_a_picture_of_its_own_steps(
     assert not [s for s in cycle_picture(bound, written) if s.style == "missing"]
     missing = [s.text for s in cycle_picture(bound, {}) if s.style == "missing" and s.text]
     assert len(missing) == len(cycle.inputs)
+    highest = [max(s.at[1], s.at[3]) for s in cycle_picture(bound, written, to_level=True) if s.kind == "line"]
+    level = next(s.at[1] for s in cycle_picture(bound, written) if s.text == written[bound.letter("level")])
+    back_to_level = highest[-1] == level
+    assert back_to_level != cycle.from_below, "under G99 the tool goes back to R, and no higher"

@@ -67,7 +67,9 @@ class HerePanel(QScrollArea):
             found = None
         self.figure.set_palette(p)
         self.figure.setVisible(found is not None)
-        self.figure.show_strokes(cycle_picture(found[1], {w.letter: w.text for w in block.words}) if found else ())
+        to_level = standing is not None and standing.after.cycle_return == "G99"
+        words = {w.letter: w.text for w in block.words}
+        self.figure.show_strokes(cycle_picture(found[1], words, to_level=to_level) if found else ())
         self._cycle_words.setVisible(found is not None)
         if found is not None:
             letters = "<br>".join(

@@ -22,8 +22,11 @@ _SPREAD = 3.6
 """Over how much the ways down and up are laid side by side."""
 
 
-def cycle_picture(made: BoundCycle, words: Mapping[str, str]) -> tuple[Stroke, ...]:
-    """Strokes of the picture. ``words`` are those written in the block, by letter; one that is not there is called missing."""
+def cycle_picture(made: BoundCycle, words: Mapping[str, str], *, to_level: bool = False) -> tuple[Stroke, ...]:
+    """Strokes of the picture. ``words`` are those written in the block, by letter; one that is not there is called missing.
+
+    ``to_level``: the tool goes back to the level (G99), not to where it started.
+    """
     letters = {name: letter for name, letter, _said in made.inputs}
 
     def said(name: str, after: str = "") -> tuple[str, bool]:
@@ -31,7 +34,8 @@ def cycle_picture(made: BoundCycle, words: Mapping[str, str]) -> tuple[Stroke, .
         return (words[letter] + after, True) if letter in words else (f"{letter} is missing", False)
 
     out = [*_section(made)]
-    out += [_height(_START, "start, G98", True)]
+    to_level = to_level and not made.cycle.from_below
+    out += [_height(_START, "start" if to_level else "start, G98", True)]
     for name, y in (("level", _LEVEL), ("bottom", _BOTTOM), ("upper", _UPPER)):
         if name in letters:
             out.append(_height(y, *said(name)))
@@ -45,7 +49,7 @@ def cycle_picture(made: BoundCycle, words: Mapping[str, str]) -> tuple[Stroke, .
             text, there = said(name, after)
             out.append(Stroke("label", (0.0, _BOTTOM, 0.0, _NOTE), "help"))
             out.append(Stroke("label", (0.0, _NOTE, _LABEL, _NOTE), "help" if there else "missing", text))
-    return (*out, *_way(made))
+    return (*out, *_way(made, _LEVEL if to_level else _START))
 
 
 def _section(made: BoundCycle) -> tuple[Stroke, ...]:
@@ -61,10 +65,10 @@ def _height(y: float, text: str, there: bool) -> Stroke:
     return Stroke("label", (-_EDGE, y, _LABEL, y), "help" if there else "missing", text)
 
 
-def _way(made: BoundCycle) -> list[Stroke]:
-    """The steps of a hole, each change between down and up a little further to the right."""
+def _way(made: BoundCycle, back: float) -> list[Stroke]:
+    """The steps of a hole and back to a height, each change between down and up a little further to the right."""
     hole = Hole(
-        level=_LEVEL, bottom=_BOTTOM, back=_START, step=_STEP, dwell=1.0, aside=(_ASIDE, 0.0), upper=_UPPER,
+        level=_LEVEL, bottom=_BOTTOM, back=back, step=_STEP, dwell=1.0, aside=(_ASIDE, 0.0), upper=_UPPER,
         habits=PeckHabits(1.5, 1.5),
     )  # fmt: skip
     places: list[tuple[str, float, float]] = [("rapid", 0.0, _START), ("rapid", 0.0, _LEVEL)]
