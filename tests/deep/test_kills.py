@@ -82,14 +82,24 @@ while True:
 """
 
 
-def killed(code: str, dice: random.Random, most_s: float, *arguments: str, env: dict[str, str] | None = None) -> str:
-    """Run a child, kill it at some moment after it has begun, and give what it printed by then."""
+def killed(
+    code: str, dice: random.Random, most_s: float, *arguments: str, env: dict[str, str] | None = None, first: str = ""
+) -> str:
+    """Run a child, kill it at some moment after it has begun, and give what it printed by then.
+
+    ``first``: not before it has printed a line that begins so.
+    """
     child = subprocess.Popen([sys.executable, "-c", code, *arguments], stdout=subprocess.PIPE, env=env)
     assert child.stdout is not None and child.stdout.readline() == b"begun\n"
+    said = ""
+    for line in child.stdout if first else ():
+        said += line.decode()
+        if line.startswith(first.encode()):
+            break
     # When the kill comes is the dice of this test, not something that is waited for.
     time.sleep(dice.uniform(0.0, most_s))
     child.kill()
-    said = child.stdout.read().decode()
+    said += child.stdout.read().decode()
     child.wait()
     child.stdout.close()
     return said
@@ -162,11 +172,11 @@ def test_a_window_killed_while_typing_and_answering_loses_nothing(
     on_disk = program.read_bytes()
     kept = recovery_folder()
     early = lines = 0
-    for _ in range(WINDOWS):
+    for k in range(WINDOWS):
         for old in kept.iterdir():
             old.unlink()
         keep(kept, program, job, LEFT)
-        said = killed(WINDOW, dice, 0.9, str(folder), doing, env=env).split("\n")[:-1]
+        said = killed(WINDOW, dice, 0.9, str(folder), doing, env=env, first="kept" if k % 2 else "").split("\n")[:-1]
         answered = "answered" in said
         early += doing != "type" and not answered
         recovery_folder()  # the next start
