@@ -25,6 +25,7 @@ from underglass.core.language.outline import sections
 from underglass.core.language.pasted import cleaned
 from underglass.core.language.stated import stated
 from underglass.core.proof.proof import Proof
+from underglass.core.removal import loupe
 from underglass.core.removal.field import default_cell, make_field
 
 Prove = Callable[..., Proof]
@@ -156,3 +157,11 @@ def test_a_place_beyond_all_reach_is_left_out_and_said(prove_text: Prove, text: 
     proof = prove_text(START + "G1 X10. F300\n" + text + "\nG0 G90 Z50.\nM30\n")
     assert code in codes(proof)
     assert abs(proof.motions.end).max() < 1e7
+
+
+def test_hundreds_of_doubtful_rapids_use_up_what_looks_may_cost_and_are_proved(
+    prove_text: Prove, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(loupe, "_DOUBT_WORK_IN_ALL", 1e5)
+    moves = "".join(f"G0 X{k % 90}. Y{k % 50}. Z{-1 - k % 7 * 0.1:.1f}\nG0 Z{5 + k % 3}.\n" for k in range(60))
+    assert "rapid-into-stock" in codes(prove_text(START + moves + "M30\n"))

@@ -137,7 +137,7 @@ def settle_doubts(
         steps = max(1, len(_touching(history, window, doubt.step)))
         # Finer where little was cut there before, coarser where much was: a look has its price.
         under = steps * min(cells, (2.0 * wide / history.grid.cell) ** 2)
-        most = min(_DOUBT_CELLS / cells, min(_DOUBT_WORK, left / 4.0) / under)
+        most = min(_DOUBT_CELLS / cells, min(_DOUBT_WORK, max(left, 0.0) / 4.0) / under)
         factor = max(2, min(round(history.grid.cell / _DOUBT_CELL_MM), int(most**0.5)))
         left -= under * factor * factor
         # The stock before the move, and as far as it is on it: what it cuts itself is no contact.
