@@ -163,5 +163,5 @@ def test_hundreds_of_doubtful_rapids_use_up_what_looks_may_cost_and_are_proved(
     prove_text: Prove, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(loupe, "_DOUBT_WORK_IN_ALL", 1e5)
-    moves = "".join(f"G0 X{k % 90}. Y{k % 50}. Z{-1 - k % 7 * 0.1:.1f}\nG0 Z{5 + k % 3}.\n" for k in range(60))
+    moves = "".join(f"G0 X{k % 90}. Y{k % 50}. Z{-1 - k % 7 * 0.1:.1f}\nG0 Z{5 + k % 3}.\n" for k in range(625))
     assert "rapid-into-stock" in codes(prove_text(START + moves + "M30\n"))
