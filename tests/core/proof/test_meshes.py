@@ -93,6 +93,19 @@ def test_how_near_a_clamp_from_a_file_is_passed(prove_text: Prove, tmp_path: Pat
     assert ("close-pass" in codes(proof)) == (gap < 1.0)
 
 
+def test_on_other_cells_a_mesh_is_passed_anew(prove_text: Prove, tmp_path: Path) -> None:
+    """A long program under a job whose cells were changed: nothing of the passing on the old cells is kept."""
+    trimesh.creation.icosphere(subdivisions=3, radius=10.0).export(tmp_path / "clamp.stl")
+    job = PLAIN_JOB.replace(CLAMP, 'shape = "mesh"\nmesh = "clamp.stl"', 1)
+    passes = "".join(f"X-{2 + k % 40}. Y{4 + k % 2 * 0.5}\n" for k in range(5000))
+    text = START + "X-60. Y4.\nZ10.\nG1 X-40. F500\n" + passes + "G0 Z50.\nM5\nM30\n"
+    before = prove_text(text, job)
+    coarse = replace(before.job, settings=replace(before.job.settings, cell=3.0))
+    again, whole = prove(coarse, before.source, before=before), prove(coarse, before.source)
+    assert again.closest == whole.closest and again.findings == whole.findings
+    assert whole.closest != before.closest
+
+
 # -- the holder and the stock ------------------------------------------------------------------------------------------------
 
 

@@ -76,7 +76,9 @@ def prove(
     )
     stocks = job.trade.cut(order) if cut else ()
     progress("looking for contacts", 1.0)
-    earlier = same.passed_by if same is not None and since else ()
+    # A mesh is held in cells about as large as the stock's: on other cells what passed it is looked at anew.
+    kept = same is not None and since and same.job.settings.cell == job.settings.cell
+    earlier = same.passed_by if same is not None and kept else ()
     context = Context(job, run, timing, table, rows, stocks, cancelled, source.lines, since=since, earlier=earlier)
     findings = list(run.findings)
     for one in rules_of(job.trade.name) if cut else ():
