@@ -13,7 +13,7 @@ from tests.conftest import PLAIN_JOB, START, write_job
 from underglass.app.main_window import MainWindow
 from underglass.core.errors import UnusableFile
 from underglass.core.files.recovery import Session, all_kept, keep, kept_for
-from underglass.core.files.save import clear_stale, write_whole
+from underglass.core.saving import clear_stale, write_whole
 
 Opened = Callable[[Path], MainWindow]
 TEXT = START + "G1 X10. F200\nG0 Z50.\nM30\n"

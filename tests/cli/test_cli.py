@@ -12,7 +12,7 @@ import jsonschema
 import pytest
 
 from tests.conftest import PLAIN_JOB, START, write_job
-from underglass.core.files.profiles import data_folder
+from underglass.core.data import data_folder
 
 DEMO = data_folder() / "demo"
 SLOT = START + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n"

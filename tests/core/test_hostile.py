@@ -14,10 +14,10 @@ import pytest
 
 from tests.conftest import PLAIN_JOB, START, codes, write_job
 from underglass.core.control.flow import is_label
+from underglass.core.entries.mesh import read_mesh
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.job import read_job
 from underglass.core.files.load import load, read_program
-from underglass.core.files.mesh import read_mesh
 from underglass.core.files.profiles import read_control
 from underglass.core.files.tool_set import read_tools
 from underglass.core.language.block import read_block

@@ -14,7 +14,7 @@ import pytest
 from tests.conftest import PLAIN_JOB, START, write_job
 from underglass.cli.main import cli
 from underglass.core.files.recovery import all_kept, keep, recovery_folder
-from underglass.core.files.save import clear_stale, write_whole
+from underglass.core.saving import clear_stale, write_whole
 
 DEEP = bool(os.environ.get("UNDERGLASS_DEEP"))
 KILLS = 1200 if DEEP else 25
@@ -28,7 +28,7 @@ import sys
 from itertools import cycle
 from pathlib import Path
 from underglass.core.files.recovery import keep
-from underglass.core.files.save import write_whole
+from underglass.core.saving import write_whole
 folder = Path(sys.argv[1])
 program, out = folder / "part.nc", folder / "part.stl"
 old, new = (word.encode() * 20_000 for word in ("G0 X1.\\n", "G1 X25. F300.\\n"))

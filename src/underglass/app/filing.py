@@ -20,10 +20,10 @@ from underglass.core.errors import UnderGlassError
 from underglass.core.files.guess import PENDING, guess_job
 from underglass.core.files.job_files import companion_names, rename_companion
 from underglass.core.files.load import load, read_text_of
-from underglass.core.files.save import clear_stale, is_read_only, write_whole
 from underglass.core.language.source import read_bytes, read_text
 from underglass.core.reading import MESH_BYTES, read_regular
 from underglass.core.reckon.form import CannotBe
+from underglass.core.saving import clear_stale, is_read_only, write_whole
 
 _RECENT = 8
 _MOST_BOOKMARKS = 500

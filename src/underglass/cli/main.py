@@ -11,12 +11,12 @@ import click
 
 from underglass import __version__
 from underglass.cli.work import Failure, checked, gather
+from underglass.core.data import data_folder
+from underglass.core.entries.mesh import WRITTEN, write_mesh
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.drawn import path_as_dxf, path_as_svg
 from underglass.core.files.load import load
-from underglass.core.files.mesh import WRITTEN, write_mesh
-from underglass.core.files.profiles import data_folder
 from underglass.core.files.report import (
     comparison_as_dict,
     comparison_as_text,
@@ -29,13 +29,13 @@ from underglass.core.files.report import (
     summary_as_text,
 )
 from underglass.core.files.sarif import as_sarif
-from underglass.core.files.save import write_whole
 from underglass.core.finding import Severity, worst
 from underglass.core.proof import measure as measuring
 from underglass.core.proof.measure import Surface, heights, part_mesh
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
 from underglass.core.proof.two_runs import compare_jobs
+from underglass.core.saving import write_whole
 from underglass.core.units import MM_PER_INCH
 
 _PATHS = {"csv": path_as_csv, "json": path_as_json, "svg": path_as_svg, "dxf": path_as_dxf}

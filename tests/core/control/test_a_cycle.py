@@ -10,8 +10,8 @@ import pytest
 from tests.conftest import PLAIN_JOB, START, write_job
 from underglass.core.control.cycles import COMMON_CYCLES, CYCLES, INPUTS, Cycle, Hole, Step, feed, rapid
 from underglass.core.control.motions import Kind
+from underglass.core.data import data_folder
 from underglass.core.files.job import read_job
-from underglass.core.files.profiles import data_folder
 from underglass.core.language.source import read_text
 from underglass.core.proof.complete import suggestions
 from underglass.core.proof.cycle_picture import cycle_picture

@@ -11,7 +11,8 @@ from tests.conftest import MillControl as Control
 from underglass.core.control.motions import Kind
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers, Switches
-from underglass.core.files.profiles import data_folder, read_control, read_machine
+from underglass.core.data import data_folder
+from underglass.core.files.profiles import read_control, read_machine
 
 PROFILES = data_folder() / "profiles"
 WORK = {"G54": (-300.0, -150.0, -200.0), "G55": (-100.0, -150.0, -200.0)}

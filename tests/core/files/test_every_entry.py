@@ -14,10 +14,11 @@ import tomlkit
 
 from tests.conftest import write_job
 from underglass.core.compose.shop import ShopTexts, filled, values_for
+from underglass.core.data import data_folder
+from underglass.core.entries.materials import read_materials
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.job import read_job
-from underglass.core.files.materials import read_materials
-from underglass.core.files.profiles import data_folder, read_control, read_machine
+from underglass.core.files.profiles import read_control, read_machine
 from underglass.core.files.shop import read_shop
 from underglass.core.files.tool_set import read_tools
 from underglass.core.reckon.form import CannotBe

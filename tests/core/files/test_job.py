@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import PLAIN_JOB, write_job
+from underglass.core.entries.checked import key_lines, read_toml_bytes
 from underglass.core.errors import BadEntry, UnderGlassError, UnusableFile
-from underglass.core.files.checked import key_lines, read_toml_bytes
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.job import read_job
 

@@ -7,9 +7,10 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import PLAIN_JOB, write_job
+from underglass.core.data import data_folder
 from underglass.core.errors import BadEntry
 from underglass.core.files.job import read_job
-from underglass.core.files.profiles import data_folder, read_control, read_machine, shipped
+from underglass.core.files.profiles import read_control, read_machine, shipped
 
 CONTROLS = data_folder() / "profiles" / "control"
 MACHINES = data_folder() / "profiles" / "machine"

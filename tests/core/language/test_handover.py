@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import START
+from underglass.core.data import data_folder
 from underglass.core.errors import BadEntry
-from underglass.core.files.profiles import data_folder, read_control
+from underglass.core.files.profiles import read_control
 from underglass.core.files.stick import listing, plug_in, send
 from underglass.core.language.align import meaning
 from underglass.core.language.handover import FileHabits, fitted_name, make_file

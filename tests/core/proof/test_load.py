@@ -8,9 +8,9 @@ from collections.abc import Callable
 import pytest
 
 from tests.conftest import PLAIN_JOB, START
+from underglass.core.data import data_folder
+from underglass.core.entries.materials import find_material, read_materials, shipped_materials
 from underglass.core.errors import BadEntry
-from underglass.core.files.materials import find_material, read_materials, shipped_materials
-from underglass.core.files.profiles import data_folder
 from underglass.core.proof.now import now_at
 from underglass.core.proof.proof import Proof
 

@@ -229,7 +229,7 @@ def test_a_low_tool_change_where_the_machine_does_not_lift(
     prove_text: Callable[..., Proof], tmp_path, height: float, expected: list[str]
 ) -> None:  # type: ignore[no-untyped-def]
     """The left clamp's top is at 10: a change below it is a fault on a machine that changes where it stands."""
-    from underglass.core.files.profiles import data_folder
+    from underglass.core.data import data_folder
 
     text = (data_folder() / "profiles" / "machine" / "mill-3axis.toml").read_text()
     (tmp_path / "low.toml").write_text(

@@ -11,9 +11,9 @@ import pytest
 
 from tests.conftest import PLAIN_JOB
 from tests.core.proof.test_golden import FILES, job_text
+from underglass.core.data import data_folder
 from underglass.core.files.demo import demo_names
 from underglass.core.files.load import load
-from underglass.core.files.profiles import data_folder
 from underglass.core.language.source import read_text
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import control_for, prove

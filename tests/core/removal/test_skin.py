@@ -16,8 +16,8 @@ from hypothesis.extra import numpy as nps
 
 from tests.core.removal.shapes import BLOCK, cut_moves
 from underglass.core.bench.frame import Frame
+from underglass.core.entries.mesh import read_mesh, write_mesh
 from underglass.core.errors import UnusableFile
-from underglass.core.files.mesh import read_mesh, write_mesh
 from underglass.core.removal.field import Field, Grid
 from underglass.core.removal.skin import skin
 

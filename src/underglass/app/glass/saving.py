@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from underglass.app.document import Document
 from underglass.app.glass.widget import Glass
-from underglass.core.files.mesh import write_mesh
+from underglass.core.entries.mesh import write_mesh
 from underglass.core.proof.measure import mesh_of
 from underglass.core.units import show_clock
 

@@ -26,12 +26,13 @@ from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.app.write.text_view import TextView
 from underglass.core.control.profile import ControlProfile
+from underglass.core.data import data_folder
 from underglass.core.errors import UnderGlassError
-from underglass.core.files.profiles import data_folder, read_control, shipped
-from underglass.core.files.save import write_whole
+from underglass.core.files.profiles import read_control, shipped
 from underglass.core.files.stick import listing, plug_in, send
 from underglass.core.language.buffer import Buffer, Place
 from underglass.core.language.handover import FileHabits, Made, make_file
+from underglass.core.saving import write_whole
 
 _ENDS = {"crlf": "CR LF", "lf": "LF", "cr": "CR"}
 _NUMBERS = {"keep": "as they are", "all": "on every block", "none": "none"}

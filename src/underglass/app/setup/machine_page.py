@@ -16,10 +16,11 @@ from underglass.app.setup.stock_page import confirm
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.control.words import OFFSETS_IN_ORDER
+from underglass.core.data import data_folder
 from underglass.core.errors import UnderGlassError
 from underglass.core.files import profiles
 from underglass.core.files.job_edit import JobEdit
-from underglass.core.files.save import write_whole
+from underglass.core.saving import write_whole
 from underglass.core.units import show_length
 
 
@@ -150,7 +151,7 @@ class MachinePage(SetupPage):
             return None
         name = str(self.document.job_data.get(kind, self._first(kind)))
         if name in profiles.shipped(kind):
-            return profiles.data_folder() / "profiles" / kind / f"{name}.toml"
+            return data_folder() / "profiles" / kind / f"{name}.toml"
         return Path(job.folder) / name
 
     def edit_own(self, kind: str) -> None:

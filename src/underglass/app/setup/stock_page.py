@@ -13,9 +13,9 @@ from underglass.app.setup.binding import SetupPage
 from underglass.app.style.palette import Palette
 from underglass.core.bench.mesh import UP
 from underglass.core.control.state import Vector
+from underglass.core.entries.materials import shipped_materials
 from underglass.core.files.guess import stated_stock
 from underglass.core.files.job_edit import JobEdit, as_figure
-from underglass.core.files.materials import shipped_materials
 from underglass.core.units import show_length
 
 UP_WORDS = {

@@ -15,9 +15,9 @@ from underglass.app.setup.stock_page import confirm
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.bench.tool import FLUTES, KIND_WORDS, HolderStep, Tool, ToolKind
+from underglass.core.entries.tool import read_holder
 from underglass.core.files.job_edit import JobEdit, as_figure
 from underglass.core.files.setup_edit import tool_place
-from underglass.core.files.tool_entry import read_holder
 from underglass.core.reckon.figure import BadFigure
 from underglass.core.units import Unit
 

@@ -10,7 +10,7 @@ from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap, QTransform
 from PySide6.QtSvg import QSvgRenderer
 
-from underglass.core.files.profiles import data_folder
+from underglass.core.data import data_folder
 
 
 @lru_cache(maxsize=256)

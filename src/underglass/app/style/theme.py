@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication
 
 from underglass.app.style.icons import icon_file
 from underglass.app.style.palette import Palette
-from underglass.core.files.profiles import data_folder
+from underglass.core.data import data_folder
 
 WORDS = "B612"
 NUMBERS = "JetBrains Mono"

@@ -6,8 +6,8 @@ import shutil
 import tempfile
 from pathlib import Path
 
+from underglass.core.data import data_folder
 from underglass.core.errors import UnusableFile
-from underglass.core.files.profiles import data_folder
 
 
 def demo_names() -> list[str]:

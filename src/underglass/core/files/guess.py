@@ -21,6 +21,7 @@ from underglass.core.control.interpret import Control
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Run
 from underglass.core.control.state import LengthWay, Registers, Start, Vector
+from underglass.core.data import data_folder
 from underglass.core.files import profiles
 from underglass.core.files.guess_stock import guess_block
 from underglass.core.files.guess_tools import LENGTH_MM, THIN_MM, guess_tools, guessed_tool
@@ -90,7 +91,7 @@ def stated_stock(said: Stated, low: Vector, high: Vector) -> tuple[tuple[float, 
 
 
 def _shipped() -> tuple[Machine, ControlProfile]:
-    data = profiles.data_folder() / "profiles"
+    data = data_folder() / "profiles"
     machine = profiles.read_machine(data / "machine" / "mill-3axis.toml")
     return machine, profiles.read_control(data / "control" / "word-address-mill.toml")
 

@@ -20,12 +20,12 @@ from underglass.core.bench.tool import Tool
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import AtStop, Registers, Start, Switches, Vector
 from underglass.core.control.words import OFFSETS_IN_ORDER
+from underglass.core.entries.checked import Table, read_toml, read_toml_bytes
+from underglass.core.entries.materials import find_material
+from underglass.core.entries.mesh import read_mesh
+from underglass.core.entries.tool import read_tool
 from underglass.core.errors import UnusableFile
 from underglass.core.files import profiles
-from underglass.core.files.checked import Table, read_toml, read_toml_bytes
-from underglass.core.files.materials import find_material
-from underglass.core.files.mesh import read_mesh
-from underglass.core.files.tool_entry import read_tool
 from underglass.core.finding import CODES
 from underglass.core.language.source import read_bytes
 from underglass.core.proof.job import Accepted, Job, ProofSettings, RegisterTolerance

@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+from underglass.core.data import data_folder
 from underglass.core.errors import UnusableFile
 from underglass.core.files import profiles
-from underglass.core.files.save import write_whole
 from underglass.core.reading import TEXT_BYTES, read_regular
+from underglass.core.saving import write_whole
 
 _TABLE = re.compile(r"^\[machine_words\][^\n]*\n", re.MULTILINE)
 
@@ -20,7 +21,7 @@ def add_machine_word(control: str, folder: Path, word: str) -> str:
     ``BadEntry``; nothing is changed then.
     """
     is_shipped = control in profiles.shipped("control")
-    source = profiles.data_folder() / "profiles" / "control" / f"{control}.toml" if is_shipped else folder / control
+    source = data_folder() / "profiles" / "control" / f"{control}.toml" if is_shipped else folder / control
     own = folder / f"own-{source.name}" if is_shipped else source
     if is_shipped and own.exists():
         source = own

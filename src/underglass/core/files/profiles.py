@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import difflib
 import re
-from importlib import resources
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
@@ -12,15 +11,11 @@ from underglass.core.control.cycles import COMMON_CYCLES, CYCLE_LETTERS, CYCLES,
 from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key, g_name
-from underglass.core.files.checked import Table, read_toml
+from underglass.core.data import data_folder
+from underglass.core.entries.checked import Table, read_toml
 from underglass.core.language.handover import FileHabits
 from underglass.core.trade_list import TRADES
 from underglass.core.units import MM_PER_INCH, Unit
-
-
-def data_folder() -> Path:
-    """Where the application's own files lie."""
-    return Path(str(resources.files("underglass"))) / "data"
 
 
 def shipped(kind: str) -> list[str]:

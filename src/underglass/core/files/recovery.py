@@ -24,8 +24,8 @@ from typing import IO
 from platformdirs import user_state_path
 
 from underglass.core.errors import UnderGlassError
-from underglass.core.files.save import clear_stale, write_whole
 from underglass.core.reading import PROGRAM_BYTES, TEXT_BYTES, read_regular
+from underglass.core.saving import clear_stale, write_whole
 
 
 @dataclass(frozen=True, slots=True)

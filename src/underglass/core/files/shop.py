@@ -6,8 +6,8 @@ from dataclasses import asdict, fields
 from pathlib import Path
 
 from underglass.core.compose.shop import ShopTexts
-from underglass.core.files.checked import read_toml
-from underglass.core.files.save import write_whole
+from underglass.core.entries.checked import read_toml
+from underglass.core.saving import write_whole
 
 
 def read_shop(path: Path) -> ShopTexts:

@@ -10,10 +10,10 @@ import shutil
 from dataclasses import dataclass
 from pathlib import Path
 
+from underglass.core.data import data_folder
 from underglass.core.errors import UnusableFile
-from underglass.core.files.profiles import data_folder
-from underglass.core.files.save import write_whole
 from underglass.core.language.handover import TWO_EXTENSIONS, FileHabits, Made, fitted_name
+from underglass.core.saving import write_whole
 
 ROOM = 1_440_000
 """Bytes on it: a small one, for what does not fit has to be said, too."""

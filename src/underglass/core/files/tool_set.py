@@ -15,13 +15,13 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from underglass.core.bench.tool import Tool
+from underglass.core.entries.checked import Table, read_toml_bytes
+from underglass.core.entries.tool import read_tool
 from underglass.core.errors import BadEntry
-from underglass.core.files.checked import Table, read_toml_bytes
 from underglass.core.files.job_edit import as_figure
 from underglass.core.files.job_write import tool_lines
-from underglass.core.files.save import write_whole
-from underglass.core.files.tool_entry import read_tool
 from underglass.core.reading import TEXT_BYTES, read_regular
+from underglass.core.saving import write_whole
 from underglass.core.units import MM_PER_INCH, Unit
 
 _HEADINGS = (

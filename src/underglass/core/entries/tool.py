@@ -7,7 +7,7 @@ import re
 from typing import cast, get_args
 
 from underglass.core.bench.tool import DEFAULT_POINT_RAD, FLUTES, HolderStep, Tool, ToolKind
-from underglass.core.files.checked import Table
+from underglass.core.entries.checked import Table
 from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.units import MM_PER_INCH, Unit
 

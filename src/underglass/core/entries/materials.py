@@ -6,8 +6,8 @@ from functools import cache
 from pathlib import Path
 
 from underglass.core.bench.material import Material
-from underglass.core.files.checked import read_toml
-from underglass.core.files.profiles import data_folder
+from underglass.core.data import data_folder
+from underglass.core.entries.checked import read_toml
 
 
 def read_materials(path: Path) -> dict[str, Material]:

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.mesh import Mesh
 from underglass.core.errors import UnusableFile
-from underglass.core.files.save import write_whole
 from underglass.core.reading import MESH_BYTES, read_regular
+from underglass.core.saving import write_whole
 
 WRITTEN = (".stl", ".ply", ".3mf")
 _MOST_TRIANGLES = 2_000_000
