@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from underglass.core.proof.trade import Trade
+from underglass.core.proof.job import Trade
 from underglass.core.trades.milling.trade import MILLING
+from underglass.core.trades.turning.trade import TURNING
 
-TRADES: dict[str, Trade] = {trade.kind: trade for trade in (MILLING,)}
+TRADES: dict[str, Trade] = {trade.kind: trade for trade in (MILLING, TURNING)}
 """By the kind of machine."""

@@ -4,12 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Protocol
 
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.machine import Machine
 from underglass.core.bench.material import Material
 from underglass.core.bench.solid import Fixture, Solid
 from underglass.core.bench.tool import Tool
+
+
+class OwnBench(Protocol):
+    """A trade's own part of a bench."""
+
+    @property
+    def tool_names(self) -> Mapping[int, str]:
+        """The tools that are there by number, in plain words."""
+        ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,11 +39,18 @@ class Bench:
     loaded: Mapping[int, int] = field(default_factory=dict)
     material: str = ""
     cuts_like: Material | None = None
+    more: OwnBench | None = None
+    """What the trade alone knows, where it is not what stands above."""
 
     @property
     def part_zero(self) -> Frame:
         """The zero that measuring and the picture count from: G54's, or the first there is."""
         return self.zero.get("G54") or next(iter(self.zero.values()), Frame())
+
+    @property
+    def tool_names(self) -> Mapping[int, str]:
+        """The tools that are there by number, in plain words."""
+        return self.more.tool_names if self.more is not None else {n: t.name for n, t in self.tools.items()}
 
     def really_in_spindle(self, called: int) -> Tool | None:
         """The tool that comes when the program asks for number ``called``; None if there is none."""

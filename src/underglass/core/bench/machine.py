@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 Triple = tuple[float, float, float]
 
@@ -27,3 +28,9 @@ class Machine:
     second_home: Triple = (0.0, 0.0, 0.0)
     spindle_kw: float | None = None
     kind: str = "mill"
+    axes: str = "xyz"
+    """The axes that it has."""
+    x_factor: float = 1.0
+    """What X is multiplied by where a person reads it: 2 where it is a diameter."""
+    more: Mapping[str, float] = field(default_factory=dict)
+    """Figures of its kind alone, by their key in the profile."""

@@ -19,6 +19,8 @@ class Material:
     vc: Mapping[str, float] = field(default_factory=dict)
     fz_share: float = 0.0
     fz_most: float = 0.0
+    chip: tuple[float, float, float, float] | None = None
+    """In turning: depth of cut from and to, mm, and feed from and to, mm a turn, between which its chip breaks."""
 
     def force(self, chip_mm: float) -> float:
         """Specific cutting force at a mean chip thickness, N/mm2: kc h^-mc (Kienzle's formula, from memory)."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.mesh import Mesh
 
@@ -55,3 +57,9 @@ class Fixture:
     @property
     def name(self) -> str:
         return self.solid.name
+
+
+def part_place(solid: Solid, zero: Frame) -> tuple[float, float, float]:
+    """Where a solid's corner lies, seen from a zero, mm."""
+    at = zero.into(np.array([[solid.frame.x, solid.frame.y, solid.frame.z]]))[0]
+    return (float(at[0]), float(at[1]), float(at[2]))

@@ -17,6 +17,11 @@ from underglass.core.frozen import freeze
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
 
+NOSE_TO_TIP = {
+    0: (0.0, 0.0), 1: (1.0, 1.0), 2: (-1.0, 1.0), 3: (-1.0, -1.0), 4: (1.0, -1.0), 5: (1.0, 0.0), 6: (0.0, 1.0), 7: (-1.0, 0.0), 8: (0.0, -1.0), 9: (0.0, 0.0),
+}  # fmt: skip
+"""Where the imaginary tip lies from the nose's centre, in radii, along Z and X, by orientation (common practice, no source)."""
+
 
 def _stretch(c: Desk, comp: Compensator) -> Stretch:
     rows: list[Traced] = comp.traced
@@ -172,8 +177,12 @@ def emit(
 ) -> None:
     u, v, w = PLANE_AXES[c.comp_plane]
     place, middle = [0.0, 0.0, 0.0], [math.nan, math.nan, math.nan]
-    place[u], place[v], place[w] = end[0], end[1], z
-    middle[u], middle[v] = centre
+    # A lathe places the imaginary tip, which lies beside the nose's centre.
+    on = c.modal.station
+    beside = NOSE_TO_TIP[on.orientation] if on is not None else (0.0, 0.0)
+    out = c.comp.radius if c.comp is not None else 0.0
+    place[u], place[v], place[w] = end[0] + out * beside[0], end[1] + out * beside[1], z
+    middle[u], middle[v] = centre[0] + out * beside[0], centre[1] + out * beside[1]
     to = (place[0], place[1], place[2])
     if sweep == 0.0 and math.dist(c.real, to) <= TOLERANCES.length_of_nothing_mm:
         return
@@ -183,7 +192,7 @@ def emit(
     move = c.moves.add(block.line, kind, state, start, to, feed, (middle[0], middle[1], middle[2]), sweep, c.comp_plane)
     if not c.offset_judged:
         c.offset_judged = True
-        c.offsets.append(OffsetUse(block.line, c.modal.offset, c.modal.shift, move))
+        c.offsets.append(OffsetUse(block.line, c.modal.offset, c.work_shift, move))
 
 
 def complain(c: Desk, trouble: Trouble) -> None:

@@ -125,6 +125,10 @@ Steps = Callable[[Hole], Iterator[Step]]
 """The steps of one hole, from its level on."""
 
 
+def _no_steps(_hole: Hole) -> Iterator[Step]:
+    yield from ()
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cycle:
     """A built-in cycle. ``name`` is what a profile calls it, ``said`` what it does, a sentence without its full stop.
@@ -132,12 +136,18 @@ class Cycle:
     ``inputs``: what it is told, in the order in which they are written. ``missed``: what comes of leaving an input out
     that it can do without but hardly ever is meant to, and what else would be written. ``tied``: its feed is tied to the
     spindle's turn. ``from_below``: it cuts upwards. ``made_with``: the kind of tool that makes it; empty where any does.
+
+    A cycle that is no hole has no ``steps``: its trade makes its moves, by its name. ``kind`` of machine that has it; ``known``
+    its inputs' letters and meaning; ``once``: it acts in its own block only.
     """
 
     name: str
     said: str
-    steps: Steps
+    steps: Steps = _no_steps
     inputs: tuple[str, ...] = ("bottom", "level")
+    kind: str = "mill"
+    known: Mapping[str, Input] = field(default_factory=lambda: INPUTS)
+    once: bool = False
     missed: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     tied: bool = False
     from_below: bool = False
@@ -146,6 +156,11 @@ class Cycle:
     def takes(self, name: str) -> bool:
         return name in self.inputs
 
+    @property
+    def lengths(self) -> tuple[str, ...]:
+        """Those of its inputs that are lengths, and may be in increments."""
+        return tuple(name for name in self.inputs if self.known[name].length)
+
 
 @dataclass(frozen=True, slots=True)
 class BoundCycle:
@@ -153,14 +168,16 @@ class BoundCycle:
 
     cycle: Cycle
     letters: Mapping[str, str] = field(default_factory=lambda: CYCLE_LETTERS)
+    counts: Mapping[str, frozenset[str]] = field(default_factory=dict)
+    """How an input counts where it is not as usual: diameter, incremental, hundredths ..."""
 
     def letter(self, name: str) -> str:
-        return self.letters.get(name, CYCLE_LETTERS[name])
+        return self.letters.get(name) or self.cycle.known[name].letter
 
     @property
     def inputs(self) -> tuple[tuple[str, str, str], ...]:
         """(input, its letter on this control, what it is), in the order in which they are written."""
-        return tuple((name, self.letter(name), INPUTS[name].said) for name in self.cycle.inputs)
+        return tuple((name, self.letter(name), self.cycle.known[name].said) for name in self.cycle.inputs)
 
 
 def feed(to: float) -> Step:

@@ -7,6 +7,7 @@ by itself.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable
 
 import numpy as np
@@ -20,13 +21,15 @@ from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Event, MotionBuilder, OffsetUse, RegisterUse
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, FindingKey
-from underglass.core.control.state import AtStop, LengthWay, Registers, Switches, Vector
+from underglass.core.control.state import AtStop, LengthWay, Registers, Station, Switches, Vector
 from underglass.core.control.stretch import Stretch
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Evidence, Finding, Severity
 from underglass.core.language import writing
 from underglass.core.language.block import Block, Word
 from underglass.core.units import MM_PER_INCH, show_length
+
+_NO_STATION = Station()
 
 CHECK_EVERY = 500
 """Blocks or moves between two looks at whether the run is still wanted."""
@@ -58,6 +61,8 @@ class Desk(Held):
             radius_registers=dict(registers.radius),
             length_wear=dict(registers.length_wear),
             radius_wear=dict(registers.radius_wear),
+            geometry=dict(registers.geometry),
+            noses=dict(registers.noses),
         )
         self.profile = profile
         self.machine = machine
@@ -69,6 +74,7 @@ class Desk(Held):
         self.cancelled: Callable[[], bool] = lambda: False
         self.flow = Flow("", (), library, profile.limits)
         self.ended = False
+        self.carry_out: Callable[[Block], None] = lambda _block: None
         # Radius compensation that is on, and where it was switched on: there is no checkpoint while it is.
         self.comp: Compensator | None = None
         self.comp_line = 0
@@ -106,8 +112,16 @@ class Desk(Held):
         """The feed in force as mm/min, for a move of this length."""
         m = self.modal
         if m.feed_mode == "G95":
-            return m.feed * m.speed
+            return m.feed * self.turns(self.at[0] - m.shift[0])
         return m.feed * length if m.feed_mode == "G93" else m.feed
+
+    def turns(self, radius: float) -> float:
+        """The spindle's speed with the tool at so much from the axis, rpm (surface speed: n = 1000 v / (pi d))."""
+        m, on = self.modal, self.modal.station
+        if on is None or not on.surface:
+            return m.speed
+        most = min(on.limit or self.machine.spindle_max, self.machine.spindle_max)
+        return min(1000.0 * m.speed / (math.tau * max(abs(radius), 1e-9)), most)
 
     def changed(self) -> None:
         """Something in force is not what it was."""
@@ -121,9 +135,16 @@ class Desk(Held):
         m = self.modal
         m.offset = name
         x, y, z = self.work_offsets.get(name, (0.0, 0.0, 0.0))
-        m.shift = (x, y, z + self.way.touched.get(m.tool, 0.0))
+        on = m.station or _NO_STATION
+        m.shift = (x + on.x, y, z + on.z + self.way.touched.get(m.tool, 0.0))
         self.offset_judged = False
         self._state = -1
+
+    @property
+    def work_shift(self) -> Vector:
+        """The work offset alone."""
+        on, (x, y, z) = self.modal.station or _NO_STATION, self.modal.shift
+        return (x - on.x, y, z - on.z)
 
     def length_changed(self) -> None:
         """Another length register is in force: the next Z move is judged under it."""

@@ -56,6 +56,8 @@ class Dialect:
     name: str
     steps: tuple[Step, ...]
     places_alone: bool = False
+    begins: Callable[[Desk], None] = lambda _desk: None
+    """What a control of this kind holds besides, before the first block."""
     _known: dict[Shape, tuple[Handler, ...]] = field(default_factory=dict, compare=False, repr=False)
 
     def steps_of(self, words: BlockWords) -> tuple[Handler, ...]:
@@ -71,7 +73,7 @@ class Dialect:
     def with_step(self, step: Step, before: str) -> Dialect:
         """The same with one more step before another. Raises ``ValueError`` where that is not there."""
         at = [s.name for s in self.steps].index(before)
-        return Dialect(name=self.name, steps=(*self.steps[:at], step, *self.steps[at:]))
+        return Dialect(name=self.name, steps=(*self.steps[:at], step, *self.steps[at:]), begins=self.begins)
 
 
 Motions = Mapping[str, Handler]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from underglass.core.control import compensated, moving, registers
+from underglass.core.control import compensated, moving, registers, stations
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.desk import Desk
 from underglass.core.control.motions import Event
@@ -53,6 +53,7 @@ def end_of_block(c: Desk, b: BlockWords) -> None:
             for told in c.at_stops:
                 if told.stop == c.stops_met:
                     registers.correct(c, told)
+                    stations.correct(c, told)
     at = (c.line(b.block), len(c.moves), c.modal.tool, word.start + 1, word.end + 1)
     if code in (0, 60):
         moving.event(c, Event("stop", *at, c.stops_met))

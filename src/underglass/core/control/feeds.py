@@ -15,11 +15,14 @@ def check_feed(c: Desk, b: BlockWords) -> None:
             "turn-feed-stopped",
             b,
             b.g_word("motion"),
-            "G95 feeds by the turn, but the spindle stands: the machine would wait for ever",
-            "start the spindle with S and M3, or feed by the minute with G94",
+            f"{'G99' if m.station else 'G95'} feeds by the turn, but the spindle stands: the machine would wait for ever",
+            f"start the spindle with S and M3, or feed by the minute with {'G98' if m.station else 'G94'}",
         )
-    if m.feed_mode == "G95" and m.feed * m.speed > c.machine.feed_max + 1e-6:
-        _tell_fast(c, b, m.feed * m.speed, f"F at S{m.speed:g} comes to")
+    turns = c.turns(c.at[0] - m.shift[0]) if m.feed_mode == "G95" else 0.0
+    if m.feed * turns > c.machine.feed_max + 1e-6:
+        _tell_fast(
+            c, b, m.feed * turns, f"F at {turns:.0f} rpm comes to" if m.station else f"F at S{m.speed:g} comes to"
+        )
     if m.feed > 0.0 or c.feed_missing_told:
         return
     c.feed_missing_told = True

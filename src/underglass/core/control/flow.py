@@ -135,6 +135,8 @@ class Flow:
         self.highest = 0
         self.lowest = _FAR
         self.outside: dict[int, tuple[str, Lines] | None] = {}
+        self.as_if = 0
+        """Another line that what is being done belongs to; 0: the one being run."""
 
     @property
     def at(self) -> int:
@@ -193,7 +195,35 @@ class Flow:
     @property
     def main_line(self) -> int:
         """The line of the main program being run, or that called what is being run. From 1."""
-        return self._main_line
+        return self.as_if or self._main_line
+
+    def ahead(self, most: int) -> list[tuple[int, str]]:
+        """(line, text) of the next lines, which the control looks at before it comes to them."""
+        frame = self._frames[-1]
+        found = [(k + 1, frame.lines[k]) for k in range(frame.at, min(frame.at + most, len(frame.lines)))]
+        self._looked_at(frame, found)
+        return found
+
+    def stretch(self, first: int, last: int) -> list[tuple[int, str]] | None:
+        """(line, text) of the blocks from one N number to another, wherever in this program they stand; None where they do not."""
+        frame = self._frames[-1]
+        labels = self._labels_of(frame.lines)
+        for begin in sorted(labels.get(first, []), key=lambda k: (k < frame.at, k)):
+            end = next((k for k in labels.get(last, []) if k >= begin), None)
+            if end is not None:
+                found = [(k + 1, frame.lines[k]) for k in range(begin, end + 1)]
+                self._looked_at(frame, found)
+                return found
+        return None
+
+    def _looked_at(self, frame: _Frame, found: list[tuple[int, str]]) -> None:
+        if frame.inside and found:
+            self.highest = max(self.highest, found[-1][0])
+            self.lowest = min(self.lowest, found[0][0])
+
+    def go_on_behind(self, line: int) -> None:
+        """The next block is the one after this line of the program that is being run."""
+        self._frames[-1].at = line
 
     @property
     def inside(self) -> str:

@@ -27,7 +27,9 @@ class Held:
     ``stated``, ``inherited``: modal groups that the program has stated, and those its moves relied on before it had.
     ``points``, ``pointless``: a length with a decimal point was read; the first without one, its line and what it counts in.
     ``left_over``: what the job before left in the control, as long as nothing has moved under it. ``fast_told``: the feed
-    and speed last complained about together. The tables of registers are never changed in place.
+    and speed last complained about together. The tables of registers are never changed in place: ``geometry``, a lathe's
+    tool offsets with their wear by number (X as a radius), and ``noses`` (radius, orientation) among them. ``corner``: from where the last
+    block's corner was broken to that corner; ``inputs``: what a turning cycle that stays in force was told, mm.
     """
 
     modal: Modal
@@ -40,6 +42,10 @@ class Held:
     radius_registers: Mapping[int, float] = field(default_factory=dict)
     length_wear: Mapping[int, float] = field(default_factory=dict)
     radius_wear: Mapping[int, float] = field(default_factory=dict)
+    geometry: Mapping[int, Vector] = field(default_factory=dict)
+    noses: Mapping[int, tuple[float, int]] = field(default_factory=dict)
+    corner: Vector = (0.0, 0.0, 0.0)
+    inputs: Mapping[str, float] = field(default_factory=dict)
     z_judged: bool = True
     offset_judged: bool = False
     feed_missing_told: bool = False

@@ -52,6 +52,8 @@ class Control(Desk):
     ) -> None:
         super().__init__(profile, machine, registers, switches, library, touch, at_stops, way)
         self.dialect = dialect
+        self.carry_out = self.do
+        dialect.begins(self)
         takeover.take_over(self, start or Start())
 
     def run(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass, field
 
-from underglass.core.control.state import InForce, Spindle, Vector
+from underglass.core.control.state import InForce, Spindle, Station, Vector
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import OFFSET_NAMES
 from underglass.core.units import Unit
@@ -45,6 +45,7 @@ class Modal:
     d_value: float = 0.0
     overrides: bool = True
     thread_pitch: float = 0.0
+    station: Station | None = None
 
     @classmethod
     def at_power_on(cls, words: Collection[str]) -> Modal:
@@ -97,4 +98,5 @@ class Modal:
             transform.angle,
             self.overrides,
             self.h_sign,
+            self.station,
         )

@@ -66,6 +66,10 @@ class RegisterUse(NamedTuple):
     tool: int
     before: int
     sign: int = 1
+    x: float = 0.0
+    """Of a lathe's tool offset: its X, a radius, mm; ``value`` is its Z."""
+    orientation: int = 0
+    """Of a nose register."""
 
 
 class OffsetUse(NamedTuple):

@@ -58,7 +58,7 @@ def go(
         c.moves.add(line, kind, c.in_force(), real, real_end, feed, centre, sweep, c.modal.plane)
     if not c.offset_judged and not machine:
         c.offset_judged = True
-        c.offsets.append(OffsetUse(line, c.modal.offset, c.modal.shift, move))
+        c.offsets.append(OffsetUse(line, c.modal.offset, c.work_shift, move))
 
 
 def _within_reach(c: Desk, block: Block, end: Vector) -> bool:

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
-from underglass.core.control.cycles import COMMON_CYCLES, LENGTHS_OF_CYCLES, BoundCycle, PeckHabits
+from underglass.core.control.cycles import COMMON_CYCLES, BoundCycle, PeckHabits
 from underglass.core.control.flow import Limits
-from underglass.core.control.words import G_GROUPS, LENGTH_LETTERS, M_GROUPS, UNREAD_LETTERS, g_name
+from underglass.core.control.words import MILL_WORDS, Vocabulary, g_name
 from underglass.core.language.handover import FileHabits
 from underglass.core.units import Unit
 
@@ -31,7 +31,9 @@ class ControlProfile:
     ``dwells``: G4's letters and the unit of each, the first the usual one. ``no_effect_g``: as ``no_effect``, for G-words,
     code times ten. ``local_call``: the M-word that calls an N number of the same program, or None. ``most_m``: M-words in a
     block. ``length_by``: how Z knows the tool where the job does not say. ``h_default``: what G43 without H does. ``after_g80``: whether the
-    motion word that held before a cycle holds after it again.
+    motion word that held before a cycle holds after it again. ``words``: what it knows at all. On a lathe, ``x_radius``: X counts
+    as a radius; ``hundredths``: letters that count in hundredths where no point stands; ``incremental``: letters that count from
+    where the tool is, with the axis of each; ``tool_word``: its form; ``thread_infeed``: how the passes of a thread are shared.
     """
 
     name: str
@@ -70,6 +72,14 @@ class ControlProfile:
     repeats: Literal["L", "K", "P"] = "L"
     thread_letter: Literal["K", "F"] = "K"
     file: FileHabits = field(default_factory=FileHabits)
+    kind: str = "mill"
+    words: Vocabulary = field(default=MILL_WORDS, compare=False)
+    x_radius: bool = False
+    hundredths: str = ""
+    incremental: Mapping[str, str] = field(default_factory=dict)
+    tool_word: str = "T-M6"
+    thread_infeed: Literal["area", "depth"] = "area"
+    returns: tuple[int, ...] = (99,)
     g_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     m_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     unread: Mapping[str, str] = field(init=False, default_factory=dict, compare=False)
@@ -79,12 +89,12 @@ class ControlProfile:
     def __post_init__(self) -> None:
         # Worked out once: every block asks for them.
         own_g = {code: g_name(code) for code in self.no_effect_g}
-        object.__setattr__(self, "g_groups", {**G_GROUPS, **own_g, **dict.fromkeys(self.cycles, "motion")})
-        object.__setattr__(self, "m_groups", {**M_GROUPS, **{code: f"M{code}" for code in self.no_effect}})
+        object.__setattr__(self, "g_groups", {**self.words.g, **own_g, **dict.fromkeys(self.cycles, "motion")})
+        object.__setattr__(self, "m_groups", {**self.words.m, **{code: f"M{code}" for code in self.no_effect}})
         own = {letter for cycle in self.cycles.values() for letter in cycle.letters.values()}
-        lengths = {cycle.letter(name) for cycle in self.cycles.values() for name in LENGTHS_OF_CYCLES}
-        object.__setattr__(self, "unread", {x: why for x, why in UNREAD_LETTERS.items() if x not in own})
-        object.__setattr__(self, "length_letters", "".join(sorted({*LENGTH_LETTERS, *lengths})))
+        lengths = {cycle.letter(name) for cycle in self.cycles.values() for name in cycle.cycle.lengths}
+        object.__setattr__(self, "unread", {x: why for x, why in self.words.unread.items() if x not in own})
+        object.__setattr__(self, "length_letters", "".join(sorted({*self.words.lengths, *lengths})))
         object.__setattr__(self, "cycle_by_name", {g_name(code): cycle for code, cycle in self.cycles.items()})
 
     @property

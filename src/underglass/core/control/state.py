@@ -15,6 +15,9 @@ from typing import Literal, NamedTuple
 from underglass.core.units import Unit
 
 Vector = tuple[float, float, float]
+LENGTH_WAYS = ("length-registers", "first-tool", "each-tool", "tool-table", "to-part")
+"""How Z comes to know the tool."""
+
 Spindle = Literal["off", "clockwise", "counter-clockwise"]
 
 
@@ -30,6 +33,10 @@ class Registers:
     radius: Mapping[int, float] = field(default_factory=dict)
     length_wear: Mapping[int, float] = field(default_factory=dict)
     radius_wear: Mapping[int, float] = field(default_factory=dict)
+    geometry: Mapping[int, Vector] = field(default_factory=dict)
+    """A lathe's tool offsets by number, wear with them: X as a radius, and Z."""
+    noses: Mapping[int, tuple[float, int]] = field(default_factory=dict)
+    """A lathe's nose registers: radius and orientation."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +70,8 @@ class AtStop:
     radius: Mapping[int, float] = field(default_factory=dict)
     work: Mapping[str, Vector] = field(default_factory=dict)
     note: str = ""
+    wear: Mapping[int, Vector] = field(default_factory=dict)
+    """A lathe's tool offsets by number, X as a radius."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,6 +106,21 @@ class Start:
     tool: int = 0
 
 
+class Station(NamedTuple):
+    """What a lathe's control holds beside the rest: the offset that is on and its figures (X as a radius, Z), the limit of the
+    spindle's speed (rpm, 0: none), whether the speed follows the diameter (``surface``: S is m/min), the lead of a thread being
+    cut (mm, 0: none), and which way the nose's centre lies from the tip under compensation (1 to 9)."""
+
+    offset: int = 0
+    x: float = 0.0
+    z: float = 0.0
+    limit: float = 0.0
+    surface: bool = False
+    lead: float = 0.0
+    orientation: int = 0
+    per_turn: bool = True
+
+
 class InForce(NamedTuple):
     """Everything a move is made under. Lengths mm; ``tool`` is the number called into the spindle (0: none).
 
@@ -129,6 +153,7 @@ class InForce(NamedTuple):
     rotation: float = 0.0
     overrides: bool = True
     h_sign: int = 1
+    station: Station | None = None
 
     def work(self, machine: Vector) -> Vector:
         """Machine coordinates of the gauge line as the work coordinates the control shows."""
@@ -153,6 +178,15 @@ class InForce(NamedTuple):
         """The modal words, in the order a person reads them."""
         length = f"{self.length_word} H{self.h_number}" if self.h_number is not None else "G49"
         units = "G21" if self.units == "mm" else "G20"
+        if self.station is not None:
+            return (
+                units,
+                {"left": "G41", "right": "G42"}.get(self.comp, "G40"),
+                self.offset,
+                "G96" if self.station.surface else "G97",
+                "G99" if self.feed_mode == "G95" else "G98",
+                f"T{self.tool:02d}{self.station.offset:02d}",
+            )
         plane = f"G{self.plane}"
         return (
             self.distance,

@@ -6,6 +6,7 @@ Groups after NISTIR 6556 table 4, from memory. A G-word's key is its number time
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 G_GROUPS: Mapping[int, str] = {
     0: "motion", 10: "motion", 20: "motion", 30: "motion", 330: "motion", 382: "motion", 800: "motion",
@@ -51,6 +52,8 @@ UNREAD_LETTERS: Mapping[str, str] = {
     "V": "incremental letters belong to a lathe",
     "W": "incremental letters belong to a lathe",
     "E": "E is not a word of this control",
+    ",C": "corner words belong to a lathe",
+    ",R": "corner words belong to a lathe",
 }
 
 OFFSET_NAMES: Mapping[int, str] = {
@@ -58,6 +61,20 @@ OFFSET_NAMES: Mapping[int, str] = {
 }  # fmt: skip
 OFFSETS_IN_ORDER = ("G54", "G55", "G56", "G57", "G58", "G59", "G59.1", "G59.2", "G59.3")
 """What P1 to P9 of G10 L2 name (NISTIR 6556, from memory)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Vocabulary:
+    """The words of one kind of control: groups by G-word (number times ten) and M-word, letters that it does not read, with why,
+    and letters whose numbers are lengths."""
+
+    g: Mapping[int, str]
+    m: Mapping[int, str]
+    unread: Mapping[str, str]
+    lengths: str
+
+
+MILL_WORDS = Vocabulary(g=G_GROUPS, m=M_GROUPS, unread=UNREAD_LETTERS, lengths=LENGTH_LETTERS)
 
 
 def g_key(value: float) -> int | None:

@@ -126,6 +126,15 @@ class Table:
         self._lines = lines
         self._asked: list[str] = []
 
+    def fill(self, other: Table, *, deep: bool) -> None:
+        """Take over from another what is left out here: whole tables; ``deep``: in tables that are here, single entries too."""
+        for name, value in other._data.items():
+            mine = self._data.get(name)
+            if mine is None:
+                self._data[name] = value
+            elif deep and isinstance(mine, dict) and isinstance(value, dict):
+                self._data[name] = {**value, **mine}
+
     def key(self, name: str) -> str:
         return f"{self.path}.{name}" if self.path else name
 

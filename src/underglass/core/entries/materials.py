@@ -28,9 +28,15 @@ def read_materials(path: Path) -> dict[str, Material]:
             raise part.bad("vc" if speeds is None else "fz", "this is missing")
         vc = {kind: speeds.need_number(kind, above=0.0) for kind in ("carbide", "hss")}
         share, most = feeds.need_number("share", above=0.0), feeds.need_number("most", above=0.0)
+        window = part.table("chip")
+        chip = None
+        if window is not None:
+            (d0, d1), (f0, f1) = window.numbers("depth", 2) or (0.0, 1e3), window.numbers("feed", 2) or (0.0, 1e2)
+            chip = (d0, d1, f0, f1)
+            window.done()
         for table in (speeds, feeds, part):
             table.done()
-        material = Material(name, kc, mc, vc, share, most)
+        material = Material(name, kc, mc, vc, share, most, chip)
         for known in (name, *also):
             out[known.lower()] = material
     return out

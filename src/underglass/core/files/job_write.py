@@ -7,8 +7,8 @@ from typing import Any
 
 import tomlkit
 
+from underglass.core.bench.solid import part_place
 from underglass.core.bench.tool import DEFAULT_POINT_RAD, Tool
-from underglass.core.files.job import part_place
 from underglass.core.files.job_edit import as_figure
 from underglass.core.proof.job import Job
 from underglass.core.units import Unit

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import difflib
 import re
+from collections.abc import Mapping
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
-from underglass.core.control.cycles import COMMON_CYCLES, CYCLE_LETTERS, CYCLES, BoundCycle, PeckHabits
+from underglass.core.control.cycles import COMMON_CYCLES, CYCLES, INPUTS, BoundCycle, Input, PeckHabits
 from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
-from underglass.core.control.words import G_GROUPS, M_GROUPS, g_key, g_name
+from underglass.core.control.state import LENGTH_WAYS
+from underglass.core.control.words import M_GROUPS, Vocabulary, g_key, g_name
 from underglass.core.data import data_folder
 from underglass.core.entries.checked import Table, read_toml
+from underglass.core.files import machines
 from underglass.core.language.handover import FileHabits
 from underglass.core.trade_list import TRADES
 from underglass.core.units import MM_PER_INCH, Unit
@@ -38,12 +41,29 @@ def find(kind: str, name: str, folder: Path, entry: Table, key: str) -> Path:
     raise entry.bad(key, f"there is no {kind} profile '{name}' and no such file{hint}")
 
 
-def _start(path: Path) -> tuple[Table, str]:
-    """A profile's top and its kind."""
+def _start(path: Path, what: str) -> tuple[Table, str]:
+    """A profile's top and its kind. ``what``: machine or control.
+
+    Of a kind other than a mill, a table that is left out is the shipped profile's; with ``base`` single entries are too.
+    """
     top = read_toml(path)
     if top.whole("format") != 1:
         raise top.bad("format", "this must be 1, the format this version reads")
-    return top, top.choice("kind", list(TRADES))
+    base = top.text("base")
+    shelf = data_folder() / "profiles" / what
+    if base is not None and base not in shipped(what):
+        raise top.bad("base", f"there is no shipped {what} profile '{base}'; there are {', '.join(shipped(what))}")
+    if base is not None and "kind" not in top:
+        kind = read_toml(shelf / f"{base}.toml").choice("kind", list(TRADES))
+    else:
+        kind = top.choice("kind", list(TRADES))
+    usual = TRADES[kind].usual_control if what == "control" else TRADES[kind].usual_machine
+    if (kind != "mill" or base is not None) and path != shelf / f"{usual}.toml":
+        other = read_toml(shelf / f"{base or usual}.toml")
+        for name in ("format", "kind", "title"):
+            other.raw(name)
+        top.fill(other, deep=base is not None)
+    return top, kind
 
 
 def _part(top: Table, name: str) -> Table:
@@ -55,8 +75,10 @@ def _part(top: Table, name: str) -> Table:
 
 def read_machine(path: Path) -> Machine:
     """A machine profile. Raises ``UnusableFile`` or ``BadEntry``."""
-    top, kind = _start(path)
-    title = top.need_text("title")
+    top, kind = _start(path, "machine")
+    title = top.need_text("title") if "title" in top or kind == "mill" else path.stem
+    if kind != "mill":
+        return machines.READERS[kind](top, path.stem, title)
     travel = _part(top, "travel")
     ranges = []
     for axis in "xyz":
@@ -100,10 +122,9 @@ def read_machine(path: Path) -> Machine:
 
 _DWELL_LETTERS = ["P", "X", "F", "U"]
 
-LENGTH_WAYS = ["length-registers", "first-tool", "each-tool", "tool-table", "to-part"]
-"""How Z comes to know the tool."""
-
 _POWER_ON = (
+    "G96",
+    "G94",
     "G18",
     "G19",
     "G61",
@@ -137,7 +158,7 @@ _POWER_ON = (
 _WORD = re.compile(r"([GM])(\d{1,3}(?:\.\d)?)")
 
 
-def _same_as(top: Table) -> dict[tuple[str, float], tuple[tuple[str, float], ...]]:
+def _same_as(top: Table, kind: str) -> dict[tuple[str, float], tuple[tuple[str, float], ...]]:
     """The words of this control that stand for others: ``[same_as]  G70 = "G20"``, ``M13 = "M3 M8"``."""
     part = top.table("same_as")
     out: dict[tuple[str, float], tuple[tuple[str, float], ...]] = {}
@@ -147,18 +168,18 @@ def _same_as(top: Table) -> dict[tuple[str, float], tuple[tuple[str, float], ...
         if own is None:
             raise part.bad(name, f"'{name}' is no G- or M-word")
         meant = [(text, _WORD.fullmatch(text.upper())) for text in (part.text(name) or "").split()]
-        wrong = next((text for text, found in meant if found is None or not _known(found)), None)
+        wrong = next((text for text, found in meant if found is None or not _known(found, TRADES[kind].words)), None)
         if wrong is not None or not meant:
             raise part.bad(name, f"'{wrong or ''}' is no word that this control can be given")
         out[(own[1], float(own[2]))] = tuple((found[1], float(found[2])) for _text, found in meant if found is not None)
     return out
 
 
-def _cycles(top: Table) -> tuple[dict[int, BoundCycle], PeckHabits, bool, str]:
+def _cycles(top: Table, kind: str) -> tuple[dict[int, BoundCycle], PeckHabits, bool, str]:
     """``[cycles]``: the built-in cycle that a code runs, with the letters of its inputs where they are other ones."""
     part = top.table("cycles")
     if part is None:
-        return dict(COMMON_CYCLES), PeckHabits(), False, "no-motion"
+        return dict(COMMON_CYCLES) if kind == "mill" else {}, PeckHabits(), False, "no-motion"
     habits = PeckHabits(part.number("lift_mm", 0.25, least=0.0), part.number("clear_mm", 0.25, least=0.0))
     tap_starts = part.flag("tap_starts_spindle", False)
     after = part.choice("after_g80", ["no-motion", "as-before"], "no-motion")
@@ -168,35 +189,78 @@ def _cycles(top: Table) -> tuple[dict[int, BoundCycle], PeckHabits, bool, str]:
         key = g_key(float(own[2])) if own is not None and own[1] == "G" else None
         if key is None:
             raise part.bad(name, f"'{name}' is no G-word")
-        if key in G_GROUPS:
+        if key in TRADES[kind].words.g:
             raise part.bad(name, f"{g_name(key)} has a meaning that no cycle can take")
         inputs = part.table(name) if isinstance(part.peek(name), dict) else None
         where, entry = (inputs, "does") if inputs is not None else (part, name)
-        does = where.choice(entry, list(CYCLES))
-        letters = dict(CYCLE_LETTERS)
+        made = CYCLES[where.choice(entry, [n for n, one in CYCLES.items() if one.kind == kind])]
+        known = {n: made.known[n] for n in made.inputs} if kind != "mill" else INPUTS
+        letters = {n: one.letter for n, one in known.items()}
+        counts = _counts(inputs, known) if inputs is not None else {}
         for one in inputs.names() if inputs is not None else []:
             assert inputs is not None
             letter = (inputs.text(one) or "").upper()
-            if one not in CYCLE_LETTERS:
-                raise inputs.bad(one, f"'{one}' is no input of a cycle; they are {', '.join(CYCLE_LETTERS)}")
-            if len(letter) != 1 or letter not in "DEFHIJKLPQRSTUVWZ":
-                raise inputs.bad(one, "this must be one letter, and none of G M N O X Y")
+            if one not in known:
+                whose = "a cycle" if kind == "mill" else made.name
+                raise inputs.bad(one, f"'{one}' is no input of {whose}; they are {', '.join(known)}")
+            allowed = "ABCDEFHIJKLPQRSUVWXYZ" if kind != "mill" else "DEFHIJKLPQRSTUVWZ"
+            if len(letter) != 1 or letter not in allowed:
+                raise inputs.bad(
+                    one,
+                    "this must be one letter, and none of G M N O X Y"
+                    if kind == "mill"
+                    else "this must be one letter, and none of G M N O T",
+                )
             letters[one] = letter
-        out[key] = BoundCycle(CYCLES[does], letters)
+        out[key] = BoundCycle(made, letters, counts)
     part.done()
     return out, habits, tap_starts, after
 
 
-def _no_effect(top: Table) -> tuple[dict[int, str], dict[int, str]]:
+_COUNTS = {
+    "diameter",
+    "radius",
+    "absolute",
+    "incremental",
+    "plain",
+    "hundredths",
+    "increment",
+    "signed",
+    "unsigned",
+    "total",
+    "pass",
+}
+
+
+def _counts(inputs: Table, known: Mapping[str, Input]) -> dict[str, frozenset[str]]:
+    """``as = { total = "diameter, incremental" }``: inputs that count otherwise than usual."""
+    part = inputs.table("as")
+    out: dict[str, frozenset[str]] = {}
+    for name in part.names() if part is not None else []:
+        assert part is not None
+        if name not in known:
+            raise part.bad(name, f"'{name}' is no input here; they are {', '.join(known)}")
+        words = frozenset(word.strip() for word in (part.text(name) or "").split(","))
+        wrong = sorted(words - _COUNTS)
+        if wrong:
+            raise part.bad(
+                name, f"'{wrong[0]}' says nothing about how an input counts; one of {', '.join(sorted(_COUNTS))}"
+            )
+        out[name] = words
+    return out
+
+
+def _no_effect(top: Table, kind: str) -> tuple[dict[int, str], dict[int, str]]:
     """``[machine_words]``: M-words, and G-words by code times ten, that move nothing here, with what they do."""
     part = top.table("machine_words")
+    words = TRADES[kind].words
     out: dict[int, str] = {}
     out_g: dict[int, str] = {}
     for name in part.names() if part is not None else []:
         assert part is not None
         key = g_key(float(name[1:])) if re.fullmatch(r"[Gg]\d{1,3}(\.\d)?", name) else None
         if key is not None:
-            if key in G_GROUPS:
+            if key in words.g:
                 raise part.bad(
                     name, f"{g_name(key)} has a meaning already; under [same_as] it can stand for other words"
                 )
@@ -205,7 +269,7 @@ def _no_effect(top: Table) -> tuple[dict[int, str], dict[int, str]]:
         own = re.fullmatch(r"M(\d{1,4})", name.upper())
         if own is None:
             raise part.bad(name, f"'{name}' is no G- or M-word")
-        if int(own[1]) in M_GROUPS or int(own[1]) in (98, 99):
+        if int(own[1]) in words.m or int(own[1]) in (98, 99):
             raise part.bad(name, f"M{int(own[1])} has a meaning already; under [same_as] it can stand for other words")
         out[int(own[1])] = part.need_text(name)
     return out, out_g
@@ -254,17 +318,56 @@ def _file(top: Table) -> FileHabits:
     return out
 
 
-def _known(word: re.Match[str]) -> bool:
+def _known(word: re.Match[str], words: Vocabulary) -> bool:
     if word[1] == "G":
         key = g_key(float(word[2]))
-        return key is not None and key in G_GROUPS
-    return float(word[2]) in M_GROUPS
+        return key is not None and key in words.g
+    return float(word[2]) in words.m
+
+
+def _letters(part: Table, name: str) -> str:
+    """A list of letters, as one text."""
+    raw = part.raw(name) if name in part else []
+    if not isinstance(raw, list) or not all(isinstance(x, str) and len(x) == 1 and x.isalpha() for x in raw):
+        raise part.bad(name, 'this must be a list of letters in quotes, as in ["X", "Z"]')
+    return "".join(raw).upper()
+
+
+def _m_words(part: Table, name: str, usual: list[str]) -> list[str]:
+    raw = part.raw(name) if name in part else usual
+    if not isinstance(raw, list) or not all(isinstance(x, str) and re.fullmatch(r"M\d{1,4}", x) for x in raw):
+        raise part.bad(name, 'this must be a list of M-words in quotes, as in ["M99"]')
+    return raw
+
+
+_TOOL_WORDS = ["T-station-offset", "T-M6", "T-alone"]
+
+
+def _lathe_words(top: Table) -> tuple[dict[str, str], str]:
+    """``[words] incremental`` and ``[tool] word``."""
+    incremental = {"U": "X", "W": "Z"}
+    part = top.table("words")
+    if part is not None:
+        table = part.table("incremental")
+        if table is not None:
+            incremental = {}
+            for letter in table.names():
+                if len(letter) != 1 or letter not in "ABCDEHIJKQUVW":
+                    raise table.bad(letter, "this must be one letter that means nothing else")
+                incremental[letter] = table.choice(letter, ["X", "Z"])
+        part.done()
+    tool = top.table("tool")
+    word = "T-station-offset"
+    if tool is not None:
+        word = tool.choice("word", _TOOL_WORDS, word)
+        tool.done()
+    return incremental, word
 
 
 def read_control(path: Path) -> ControlProfile:
     """A control profile. Raises ``UnusableFile`` or ``BadEntry``."""
-    top, _kind = _start(path)
-    title = top.need_text("title")
+    top, kind = _start(path, "control")
+    title = top.need_text("title") if "title" in top or kind == "mill" else path.stem
     registers = _part(top, "registers")
     d = registers.choice("d", ["radius", "diameter"])
     registers.done()
@@ -280,28 +383,33 @@ def read_control(path: Path) -> ControlProfile:
     rapids = order.choice("rapids", ["straight", "axes"], "straight")
     most_m = order.whole("m_words", 3, least=1) or 3
     order.done()
-    cycles, pecks, tap_starts, after_g80 = _cycles(top)
-    no_effect, no_effect_g = _no_effect(top)
+    cycles, pecks, tap_starts, after_g80 = _cycles(top, kind)
+    no_effect, no_effect_g = _no_effect(top, kind)
     end_words, comments = _end_words(top)
-    same_as = _same_as(top)
+    same_as = _same_as(top, kind)
     numbers = _part(top, "numbers")
     plain = numbers.choice("without_point", ["plain", "increment"]) == "plain"
     step_mm = numbers.number("increment_mm", 0.001, above=0.0)
     step_inch = numbers.number("increment_inch", 0.0001, above=0.0)
     increment: dict[Unit, float] | None = None if plain else {"mm": step_mm, "inch": step_inch}
+    x_radius = numbers.choice("x", ["diameter", "radius"], "diameter") == "radius"
+    hundredths = _letters(numbers, "hundredths")
     step_plain = numbers.choice("peck_without_point", ["as-lengths", "increment"], "as-lengths") == "as-lengths"
     numbers.done()
     calls = top.table("calls")
     repeats = calls.choice("repeats", ["L", "K", "P"], "L") if calls is not None else "L"
     local_call: int | None = None
+    returns: tuple[int, ...] = (99,)
     if calls is not None:
         local = calls.text("local", "") or ""
         if local and (not re.fullmatch(r"M\d{1,4}", local) or int(local[1:]) in M_GROUPS):
             raise calls.bad("local", 'this must be a free M-word in quotes, as in "M97", or nothing')
         local_call = int(local[1:]) if local else None
+        returns = tuple(int(w[1:]) for w in _m_words(calls, "return", ["M99"]))
         calls.done()
     thread = top.table("thread")
     thread_letter = thread.choice("pitch", ["K", "F"], "K") if thread is not None else "K"
+    infeed = thread.choice("infeed", ["area", "depth"], "area") if thread is not None else "area"
     if thread is not None:
         thread.done()
     comp = _part(top, "compensation")
@@ -344,6 +452,10 @@ def read_control(path: Path) -> ControlProfile:
         if word not in _POWER_ON:
             raise power.bad("words", f"'{word}' is not a word this control can start with")
     power.done()
+    incremental: dict[str, str] = {}
+    tool_word = "T-M6"
+    if kind == "lathe":
+        incremental, tool_word = _lathe_words(top)
     file = _file(top)
     top.done()
     return ControlProfile(
@@ -383,4 +495,12 @@ def read_control(path: Path) -> ControlProfile:
         repeats="K" if repeats == "K" else "P" if repeats == "P" else "L",
         thread_letter="F" if thread_letter == "F" else "K",
         file=file,
+        kind=kind,
+        words=TRADES[kind].words,
+        x_radius=x_radius,
+        hundredths=hundredths,
+        incremental=incremental,
+        tool_word=tool_word,
+        thread_infeed="depth" if infeed == "depth" else "area",
+        returns=returns,
     )

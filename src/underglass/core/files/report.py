@@ -66,7 +66,7 @@ def proof_as_dict(proof: Proof) -> dict[str, Any]:
         low, high = (lows - shift).min(axis=0), (highs - shift).max(axis=0)
     else:
         low = high = np.zeros(3)
-    cells = [s.grid.cell for s in proof.stocks]
+    cells = [s.cell_mm for s in proof.histories if s.cell_mm is not None]
     return {
         "format": 1,
         "job": Path(proof.job.file).name,
@@ -83,8 +83,8 @@ def proof_as_dict(proof: Proof) -> dict[str, Any]:
             for use in proof.tool_uses()
         ],
         "stock": {
-            "start_mm3": _figure(sum(s.uncut.volume() for s in proof.stocks), 4),
-            "end_mm3": _figure(sum(s.final.volume() for s in proof.stocks), 4),
+            "start_mm3": _figure(sum(s.uncut.volume() for s in proof.histories), 4),
+            "end_mm3": _figure(sum(s.final.volume() for s in proof.histories), 4),
             "cell_mm": min(cells) if cells else None,
         },
         "path": {

@@ -1,7 +1,7 @@
 """One line of a program taken apart: words, comments, and what could not be read.
 
 Glossary
-    word      a letter and its number, as in ``X-1.5`` (NISTIR 6556 section 3.3.2, from memory)
+    word      a letter and its number, as in ``X-1.5`` (NISTIR 6556 section 3.3.2, from memory); ``,C2`` and ``,R2`` too
     block     one line
     problem   a stretch of a block that is not a word, with what was expected there
 Columns here count from 0, end exclusive; a finding counts from 1.
@@ -100,9 +100,9 @@ class Block:
 _BLANK = " \t\v\f\ufeff\x11\x13\x1a"
 _TOKEN = re.compile(
     r"""[ \t\v\f\ufeff\x11\x13\x1a]*+(?:
-      (?P<word>(?P<letter>[A-Za-z])(?P<number>[+-]?(?:\d++(?:\.\d*+)?+|\.\d++)))(?![ \t]*+[\d.])
+      (?P<word>(?P<letter>,[CRcr]|[A-Za-z])(?P<number>[+-]?(?:\d++(?:\.\d*+)?+|\.\d++)))(?![ \t]*+[\d.])
     | (?P<remark>\([^()]*+\)|;.*)
-    | (?P<spaced>(?P<letter2>[A-Za-z])[ \t]*+(?P<number2>[+-]?+[ \t]*+(?:\d[\d \t]*+(?:\.[\d \t]*+)?+|\.[ \t]*+\d[\d \t]*+)))
+    | (?P<spaced>(?P<letter2>,[CRcr]|[A-Za-z])[ \t]*+(?P<number2>[+-]?+[ \t]*+(?:\d[\d \t]*+(?:\.[\d \t]*+)?+|\.[ \t]*+\d[\d \t]*+)))
     | (?P<name>:[ \t]*+(?P<number3>\d++))
     | (?P<mark>%)
     | (?P<skip>/[ \t]*+(?P<level>[1-9])?+)
@@ -202,7 +202,7 @@ def read_block(text: str, line: int) -> Block:
             problem = _why_not(text, start)
             problems.append(problem)
             at = problem.end
-            if len(problems) >= _MOST_PROBLEMS or len(words) >= _MOST_WORDS:
+            if (len(problems) >= _MOST_PROBLEMS or len(words) >= _MOST_WORDS) and at < len(text):
                 problems.append(_given_up(at, len(text)))
                 return Block(line, tuple(words), tuple(remarks), tuple(problems), skip, tape_mark)
             continue
@@ -336,8 +336,9 @@ class _ArithmeticReader:
         elif (keyword := _KEYWORD.match(text, start)) is not None:
             self.at = keyword.end()
             self.flow_word(keyword[1].upper(), start)
-        elif char.isalpha() and char.isascii():
-            node, self.at = read_value(text, start + 1)
+        elif (char.isalpha() and char.isascii()) or (char == "," and text[start + 1 : start + 2].upper() in ("C", "R")):
+            char = text[start : start + 2] if char == "," else char
+            node, self.at = read_value(text, start + len(char))
             known = node.value if node.kind == "number" else float("nan")
             if node.kind == "negative" and node.parts[0].kind == "number":
                 known, node = -node.parts[0].value, node.parts[0]

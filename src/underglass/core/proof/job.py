@@ -1,15 +1,22 @@
-"""A job: truth (the bench), belief (registers, control), the program's name, and how it is to be proved."""
+"""A job, and the trade that it is of. A job: truth (the bench), belief (registers, control), the program's name, and how it is to be proved."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from underglass.core.bench.bench import Bench
+from underglass.core.bench.machine import Machine
 from underglass.core.bench.mesh import Mesh
+from underglass.core.control.dialect import Dialect
+from underglass.core.control.motions import Motions
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import AtStop, Registers, Start, Switches
-from underglass.core.proof.trade import Trade
+from underglass.core.control.timing import Timing, time_motions
+from underglass.core.control.words import MILL_WORDS, Vocabulary
+from underglass.core.entries.ground import Ground
+from underglass.core.proof.cut_order import CutOrder
+from underglass.core.removal.stock import History
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.units import Unit
 
@@ -88,3 +95,24 @@ class Job:
     touched: Mapping[int, float] = field(default_factory=dict)
     base_registers: frozenset[str] = frozenset()
     stated: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trade:
+    """``kind`` is what a machine profile calls its machines; ``title`` how a person reads it, ``machines`` what it is done on.
+
+    ``usual_control``, ``usual_machine``: the shipped control and machine of a job that names none. ``read`` takes what is left of a job's file into a job
+    that has what every job has, and raises ``BadEntry``.
+    """
+
+    name: str
+    kind: str
+    title: str
+    machines: str
+    usual_control: str
+    usual_machine: str
+    read: Callable[[Ground, Job], Job]
+    dialect: Dialect
+    words: Vocabulary = MILL_WORDS
+    time: Callable[[Motions, Machine, float, float], Timing] = time_motions
+    cut: Callable[[CutOrder], tuple[History, ...]]

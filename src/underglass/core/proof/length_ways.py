@@ -98,7 +98,7 @@ def length_way(job: Job) -> LengthWay:
         numbers = {*job.bench.tools, *job.bench.loaded}
         real = {n: t.length for n in numbers if (t := job.bench.really_in_spindle(n)) is not None}
         return LengthWay(all_without=True, touched={n: v + job.touched.get(n, 0.0) for n, v in real.items()})
-    return LengthWay()
+    return LengthWay(all_without=job.bench.more is not None)
 
 
 def complete(job: Job) -> Job:

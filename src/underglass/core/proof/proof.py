@@ -20,6 +20,7 @@ from underglass.core.proof.line_moves import LineMoves
 from underglass.core.proof.load import Loads, loads
 from underglass.core.removal.approach import Approaches
 from underglass.core.removal.history import StockHistory
+from underglass.core.removal.stock import History
 from underglass.core.removal.toolpath import ToolTable
 
 
@@ -54,7 +55,7 @@ class Proof:
     timing: Timing
     tool_table: ToolTable
     tool_row: NDArray[np.int32]
-    stocks: tuple[StockHistory, ...]
+    histories: tuple[History, ...]
     findings: tuple[Finding, ...]
     closest: tuple[Closest, ...]
     segments: tuple[Segment, ...]
@@ -65,6 +66,11 @@ class Proof:
     @property
     def motions(self) -> Motions:
         return self.run.motions
+
+    @property
+    def stocks(self) -> tuple[StockHistory, ...]:
+        """Those of the stocks that are held as fields of heights."""
+        return tuple(h for h in self.histories if isinstance(h, StockHistory))
 
     def loads(self) -> Loads:
         """How hard each move cuts."""
@@ -148,7 +154,7 @@ class Proof:
         """Times and volume by the number that the program calls."""
         called = self.motions.tool_of()
         rapid = self.motions.rapid()
-        removed = sum((h.removed for h in self.stocks), np.zeros(len(called)))
+        removed = sum((h.removed for h in self.histories), np.zeros(len(called)))
         out = []
         for number in sorted(set(called.tolist()) - {0}):
             mine = called == number

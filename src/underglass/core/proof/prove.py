@@ -11,17 +11,19 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.core.bench.machine import Machine
 from underglass.core.control.flow import Library
 from underglass.core.control.interpret import Control
 from underglass.core.control.motions import MotionBuilder, Motions
 from underglass.core.control.run import Run
-from underglass.core.control.timing import Timing, time_motions
+from underglass.core.control.timing import Timing
 from underglass.core.errors import UnusableFile
 from underglass.core.finding import Finding, Position, Severity
 from underglass.core.language.block import read_block
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.accepted import accepted
 from underglass.core.proof.causes import leaving_move, with_causes
+from underglass.core.proof.cut_order import CutOrder, Progress
 from underglass.core.proof.guesses import capped
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, settled
@@ -31,7 +33,6 @@ from underglass.core.proof.rule import rules_of
 from underglass.core.proof.rules import compensation, program, registers
 from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
-from underglass.core.proof.trade import CutOrder, Progress
 from underglass.core.reading import PROGRAM_BYTES, read_regular
 from underglass.core.removal.toolpath import ToolTable, make_tool_table, real_tools, spare_bored_walls
 
@@ -58,7 +59,7 @@ def prove(
     same = before if before is not None and _same_job(job, before.job) else None
     run = _run(job, source, cancelled, same.run if same is not None else None)
     motions = run.motions
-    timing = time_motions(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
+    timing = job.trade.time(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
     tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
     table, rows = spare_bored_walls(motions, rows, make_tool_table(tools, job.bench.machine.nose_diameter))
     since = _since(run, table, rows, same) if same is not None else 0
@@ -71,22 +72,22 @@ def prove(
         clearance=job.settings.clearance,
         progress=progress,
         cancelled=cancelled,
-        before=before.stocks if before is not None else (),
+        before=before.histories if before is not None else (),
         since=since,
     )
-    stocks = job.trade.cut(order) if cut else ()
+    histories = job.trade.cut(order) if cut else ()
     progress("looking for contacts", 1.0)
     # A mesh is held in cells about as large as the stock's: on other cells what passed it is looked at anew.
     kept = same is not None and since and same.job.settings.cell == job.settings.cell
     earlier = same.passed_by if same is not None and kept else ()
-    context = Context(job, run, timing, table, rows, stocks, cancelled, source.lines, since=since, earlier=earlier)
+    context = Context(job, run, timing, table, rows, histories, cancelled, source.lines, since=since, earlier=earlier)
     findings = list(run.findings)
     for one in rules_of(job.trade.name) if cut else ():
         context.check()
         findings.extend(one.find(context))
     if not source.is_text:
         findings = [_not_text()]
-    settled_ones = with_causes(_settle(findings, motions, timing, source.name), motions)
+    settled_ones = with_causes(_settle(findings, motions, timing, source.name, job.bench.machine), motions)
     done = accepted(capped(settled_ones, job), source.lines, job.accepted)
     return Proof(
         job,
@@ -95,7 +96,7 @@ def prove(
         timing,
         table,
         rows,
-        stocks,
+        histories,
         done,
         tuple(sorted(context.closest, key=lambda c: c.distance_mm)),
         _segments(run, timing, source),
@@ -168,18 +169,22 @@ def _not_text() -> Finding:
     )
 
 
-def _settle(findings: list[Finding], motions: Motions, timing: Timing, name: str) -> tuple[Finding, ...]:
+def _settle(
+    findings: list[Finding], motions: Motions, timing: Timing, name: str, machine: Machine
+) -> tuple[Finding, ...]:
     """Give every finding its moment, place and program; join what belongs together; sort by time."""
     n = len(motions)
     touching = {f.tool for f in findings if f.severity == Severity.CRASH and f.code != "travel-limit"}
     out = []
+    factor = machine.x_factor
     for f in findings:
         moment, position = f.time_s, f.position
         if f.move >= 0 and n and position is None:
             k = min(f.move, n - 1)
             moment = float(timing.start[k]) if f.move < n else timing.total
             at = motions.start[k] if f.move < n else motions.end[k]
-            position = Position(*motions.state_of(k).work((float(at[0]), float(at[1]), float(at[2]))))
+            x, y, z = motions.state_of(k).work((float(at[0]), float(at[1]), float(at[2])))
+            position = Position(factor * x, y, z)
         raised = f.raised
         if f.code == "comp-left-on" and n:
             on_line = int(f.evidence.get("switched_on_line") or 0)

@@ -253,6 +253,11 @@ class StockHistory:
     def grid(self) -> Grid:
         return self.uncut.grid
 
+    @property
+    def cell_mm(self) -> float | None:
+        """How fine it is held."""
+        return self.grid.cell
+
     def cursor(self) -> StockCursor:
         return StockCursor(self)
 

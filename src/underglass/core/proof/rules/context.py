@@ -20,6 +20,7 @@ from underglass.core.proof.length_ways import length_way, perfect_length
 from underglass.core.proof.load import Loads, loads
 from underglass.core.removal.approach import Approaches
 from underglass.core.removal.history import StockHistory
+from underglass.core.removal.stock import History
 from underglass.core.removal.toolpath import ToolTable
 from underglass.core.units import MM_PER_INCH, show_length
 
@@ -37,14 +38,14 @@ class Context:
     timing: Timing
     tool_table: ToolTable
     tool_row: NDArray[np.int32]
-    stocks: tuple[StockHistory, ...]
+    histories: tuple[History, ...]
     cancelled: Callable[[], bool] = lambda: False
     lines: Sequence[str] = ()
     since: int = 0
     earlier: tuple[Approaches, ...] = ()
     closest: list[Closest] = field(default_factory=list)
     approaches: list[Approaches] = field(default_factory=list)
-    _kept: dict[str, object] = field(default_factory=dict)
+    kept: dict[str, object] = field(default_factory=dict)
 
     def check(self) -> None:
         """To be asked in every loop that a program can make long. Raises ``Cancelled`` when told to stop."""
@@ -53,9 +54,9 @@ class Context:
 
     def boxes(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Bounds of each move, worked out once."""
-        found = self._kept.get("boxes")
+        found = self.kept.get("boxes")
         if found is None:
-            found = self._kept["boxes"] = self.motions.boxes()
+            found = self.kept["boxes"] = self.motions.boxes()
         return found  # type: ignore[return-value]
 
     @property
@@ -64,9 +65,14 @@ class Context:
         return loads(self.motions, self.timing, self.tool_table, self.tool_row, self.stocks, self.job.bench.cuts_like)
 
     @property
+    def stocks(self) -> tuple[StockHistory, ...]:
+        """Those of the stocks that are held as fields of heights."""
+        return tuple(h for h in self.histories if isinstance(h, StockHistory))
+
+    @property
     def cuts(self) -> bool:
         """Whether there are moves, and stock for them to cut."""
-        return bool(self.stocks) and len(self.run.motions) > 0
+        return bool(self.histories) and len(self.run.motions) > 0
 
     @property
     def motions(self) -> Motions:
@@ -97,7 +103,8 @@ class Context:
         """``tool 3 (end mill 10)``."""
         tool = self.real_tool(number)
         if tool is None:
-            return f"tool {number}"
+            name = self.job.bench.tool_names.get(self.job.bench.loaded.get(number, number))
+            return f"tool {number} ({name})" if name else f"tool {number}"
         size = tool.DC if self.job.units == "mm" else round(tool.DC / MM_PER_INCH, 4)
         return f"tool {number} ({tool.name.rsplit(' ', 1)[0]} {size:g})"
 

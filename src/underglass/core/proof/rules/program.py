@@ -106,11 +106,12 @@ def _tools(context: Context) -> Iterator[Finding]:
             "tool": event.tool,
             "move": event.before,
         }
-        tool = context.real_tool(event.tool)
-        if tool is None:
+        really = bench.loaded.get(event.tool, event.tool)
+        name = bench.tool_names.get(really)
+        if name is None:
             if event.tool not in unknown:
                 unknown.add(event.tool)
-                there = ", ".join(f"T{n}" for n in sorted(bench.tools)) or "no tool at all"
+                there = ", ".join(f"T{n}" for n in sorted(bench.tool_names)) or "no tool at all"
                 yield Finding(
                     "tool-unknown",
                     message=f"the program calls tool {event.tool}, which is not on the bench; there is {there}",
@@ -118,12 +119,12 @@ def _tools(context: Context) -> Iterator[Finding]:
                     **place,  # type: ignore[arg-type]
                 )
             continue
-        if tool.number != event.tool:
+        if really != event.tool:
             yield Finding(
                 "wrong-tool-loaded",
-                message=f"the program calls tool {event.tool}, but tool {tool.number} ({tool.name}) is really in the spindle",
+                message=f"the program calls tool {event.tool}, but tool {really} ({name}) is really in the spindle",
                 remedy="put the right tool in, or correct the tool list",
-                evidence={"called": event.tool, "loaded": tool.number},
+                evidence={"called": event.tool, "loaded": really},
                 **place,  # type: ignore[arg-type]
             )
         yield from _low_change(context, event)

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from underglass.core.control.motions import Motions
 from underglass.core.frozen import freeze
-from underglass.core.proof.trade import CutOrder
+from underglass.core.proof.cut_order import CutOrder
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.history import MAY_TOUCH, NO_TOUCH, OWN_HOLE, StockHistory, cut
 from underglass.core.removal.toolpath import tip_path
@@ -39,6 +39,7 @@ def cut_stocks(order: CutOrder) -> tuple[StockHistory, ...]:
     """Every stock of the bench, cut. Raises ``Cancelled``."""
     forbid = freeze(forbidden(order.motions))
     out: list[StockHistory] = []
+    before = [one for one in order.before if isinstance(one, StockHistory)]
     share = 1.0 / max(len(order.bench.stocks), 1)
     for k, stock in enumerate(order.bench.stocks):
         base = k * share
@@ -51,7 +52,7 @@ def cut_stocks(order: CutOrder) -> tuple[StockHistory, ...]:
                 lambda done, base=base: order.progress("cutting", base + share * done),  # type: ignore[misc]
                 order.cancelled,
                 look=max(order.clearance, STOCK_LOOK_MM),
-                before=order.before[k] if k < len(order.before) else None,
+                before=before[k] if k < len(before) else None,
                 same_moves=order.since,
             )
         )

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from underglass.core.proof.trade import Trade
+from underglass.core.proof.job import Trade
 from underglass.core.trades.milling.cut import cut_stocks
 from underglass.core.trades.milling.dialect import MILL
+from underglass.core.trades.milling.entries import read_milling
 from underglass.core.trades.milling.name import MILLING as NAME
-from underglass.core.trades.milling.rules import contacts, cutting, reach, target
+from underglass.core.trades.milling.rules import contacts, cutting, reach, registers, target
 
-RULE_MODULES = (contacts, cutting, reach, target)
+RULE_MODULES = (contacts, cutting, reach, registers, target)
 """Imported, that they register their rules."""
 
-MILLING = Trade(name=NAME, kind="mill", title="Milling", dialect=MILL, cut=cut_stocks)
+MILLING = Trade(
+    name=NAME, kind="mill", title="Milling", machines="mills", usual_control="word-address-mill", usual_machine="mill-3axis",
+    read=read_milling, dialect=MILL, cut=cut_stocks,
+)  # fmt: skip

@@ -1,7 +1,4 @@
-"""A trade as a value: what its control understands, how it cuts, and, by its name, what is looked for.
-
-Nothing outside of a trade's own folder knows it by name: a proof asks the job's trade.
-"""
+"""What a trade is asked to cut."""
 
 from __future__ import annotations
 
@@ -12,9 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.bench import Bench
-from underglass.core.control.dialect import Dialect
 from underglass.core.control.motions import Motions
-from underglass.core.removal.history import StockHistory
+from underglass.core.removal.stock import History
 from underglass.core.removal.toolpath import ToolTable
 
 Progress = Callable[[str, float], None]
@@ -36,16 +32,5 @@ class CutOrder:
     clearance: float
     progress: Progress
     cancelled: Callable[[], bool]
-    before: tuple[StockHistory, ...] = ()
+    before: tuple[History, ...] = ()
     since: int = 0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Trade:
-    """``kind`` is what a machine profile calls its machines; ``title`` how a person reads it."""
-
-    name: str
-    kind: str
-    title: str
-    dialect: Dialect
-    cut: Callable[[CutOrder], tuple[StockHistory, ...]]

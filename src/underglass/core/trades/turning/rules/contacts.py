@@ -1,0 +1,290 @@
+"""What touches what: edges on rapids, holders, bars, chuck, tailstock, and the turret as it turns.
+
+Codes: rapid-into-stock, stopped-tool-into-stock, holder-into-stock, bore-too-small, tool-into-fixture, close-pass, low-tool-change.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+import shapely
+
+from underglass.core.bench.lathe import BLADES, Bar, Lathe, LatheTool
+from underglass.core.finding import Finding, Severity
+from underglass.core.proof.closest import Closest
+from underglass.core.proof.rule import rule
+from underglass.core.proof.rules.context import Context
+from underglass.core.removal.section.history import SectionHit
+from underglass.core.removal.section.shape import Floats, Shape, folded, swept
+from underglass.core.removal.section.ways import SectionTool, make_ways
+from underglass.core.tolerances import TOLERANCES
+from underglass.core.trades.turning.cut import uncut
+from underglass.core.trades.turning.lathe import section_tool
+from underglass.core.trades.turning.name import TURNING
+from underglass.core.trades.turning.rules.looked import Looked, look, place, runs
+
+_NOSE_RADIUS_MM = 80.0
+"""What of the headstock stands about the spindle nose, a radius."""
+
+_IN_ITS_BORE_MM = 0.1
+"""A bar in its bore, a blade in its groove: closer than this is a close pass."""
+
+_FAR_MM = 1000.0
+
+
+def held_by(lathe: Lathe) -> list[tuple[str, Shape]]:
+    """Everything that is not to be touched, by name: half sections, X as a radius."""
+    out: list[tuple[str, Shape]] = [
+        ("spindle nose", shapely.box(0.0, lathe.nose_z - _FAR_MM, _NOSE_RADIUS_MM, lathe.nose_z))
+    ]
+    chuck = lathe.chuck
+    if chuck.kind != "none":
+        length = chuck.jaws[0] if chuck.jaws is not None and chuck.kind != "collet" else 0.0
+        front = chuck.face - length
+        if chuck.diameter and front > lathe.nose_z:
+            out.append(("chuck", shapely.box(0.0, lathe.nose_z, chuck.diameter / 2.0, front)))
+        if chuck.jaws is not None and chuck.kind in ("jaws", "inside"):
+            jaws = jaws_of(lathe)
+            if jaws is not None:
+                out.append(("jaws", jaws))
+    tail = lathe.tailstock
+    if tail is not None:
+        r, half = tail.diameter / 2.0, tail.SIG / 2.0
+        point = r / math.tan(half)
+        out.append(("centre", shapely.Polygon([(0.0, tail.z), (r, tail.z + point), (r, tail.z + max(tail.length, point)), (0.0, tail.z + max(tail.length, point))])))  # fmt: skip
+        behind = tail.z + tail.length
+        out.append(("tailstock", shapely.box(0.0, behind, tail.body / 2.0, behind + _FAR_MM)))
+    return out
+
+
+def jaws_of(lathe: Lathe) -> Shape | None:
+    """The jaws: outward from the largest stock radius under them, or inward from the smallest bore."""
+    chuck = lathe.chuck
+    assert chuck.jaws is not None
+    length, height = chuck.jaws
+    under = shapely.intersection(uncut(lathe), shapely.box(0.0, chuck.face - length, _FAR_MM, chuck.face))
+    if under.is_empty:
+        whole = uncut(lathe)
+        if whole.is_empty:
+            return None
+        low, high = whole.bounds[0], whole.bounds[2]
+    else:
+        low, high = under.bounds[0], under.bounds[2]
+    if chuck.kind == "inside":
+        return shapely.box(max(low - height, 0.0), chuck.face - length, low, chuck.face)
+    return shapely.box(high, chuck.face - length, high + height, chuck.face)
+
+
+@rule(
+    {"rapid-into-stock": Severity.CRASH, "stopped-tool-into-stock": Severity.CRASH, "holder-into-stock": Severity.CRASH, "bore-too-small": Severity.CRASH},
+    TURNING,
+)  # fmt: skip
+def with_stock(context: Context) -> Iterator[Finding]:
+    """Contacts with the stock: one finding for each stretch of moves of one part."""
+    seen = look(context)
+    if seen.cut is None:
+        return
+    by: dict[tuple[str, str], list[SectionHit]] = {}
+    for hit in seen.cut.hits:
+        by.setdefault((_code(context, hit), hit.part), []).append(hit)
+    for (code, _part), hits in by.items():
+        for group in runs([h.move for h in hits]):
+            mine = [h for h in hits if group[0] <= h.move <= group[-1]]
+            yield _stock_finding(context, code, mine)
+
+
+def _code(context: Context, hit: SectionHit) -> str:
+    seen, motions = look(context), context.motions
+    if hit.part == "body":
+        tool = seen.tool(hit.move)
+        return (
+            "bore-too-small"
+            if tool is not None and tool.kind == "boring" and isinstance(tool.holder, Bar)
+            else "holder-into-stock"
+        )
+    return "rapid-into-stock" if motions.rapid()[hit.move] else "stopped-tool-into-stock"
+
+
+def _stock_finding(context: Context, code: str, hits: list[SectionHit]) -> Finding:
+    motions = context.motions
+    first, worst = hits[0], max(hits, key=lambda h: h.depth)
+    tool = motions.state_of(first.move).tool
+    words, deep = context.tool_words(tool), context.length(worst.depth)
+    said, remedy = {
+        "rapid-into-stock": (f"{words} runs into the stock at rapid, {deep} deep", "clear the stock before the rapid, or feed"),
+        "stopped-tool-into-stock": (f"{words} is {deep} in the stock while the spindle stands", "start the spindle with M3 or M4 first"),
+        "holder-into-stock": (f"the holder of {words} is {deep} in the stock", "take a longer reach, or turn this in another way"),
+        "bore-too-small": (f"the bar of {words} does not fit the hole: it is {deep} in the stock", "drill larger first, or take a thinner bar"),
+    }[code]  # fmt: skip
+    return Finding(
+        code, int(motions.line[first.move]), said, remedy, tool=tool, move=first.move, position=place(context, first.x, first.z),
+        evidence={"depth_mm": worst.depth, "worst_line": int(motions.line[worst.move]), "moves": len(hits)},
+    )  # fmt: skip
+
+
+@rule({"tool-into-fixture": Severity.CRASH, "close-pass": Severity.CAUTION}, TURNING)
+def with_fixtures(context: Context) -> Iterator[Finding]:
+    """Every part of every tool against chuck, jaws and tailstock, rapid or feed."""
+    seen = look(context)
+    motions = context.motions
+    if not len(motions):
+        return
+    ways = make_ways(
+        seen.start, seen.end, seen.centre, motions.sweep, np.zeros(len(motions)),
+        np.where(motions.dwell > 0.0, -1, seen.row).astype(np.int32), np.zeros(len(motions) + 1),
+    )  # fmt: skip
+    things = held_by(seen.lathe)
+    room = context.job.settings.clearance
+    made = [section_tool(tool) for tool in seen.tools]
+    touched: dict[tuple[str, int], dict[int, tuple[float, float, float]]] = {}
+    nearest: dict[tuple[str, int], tuple[float, int]] = {}
+    for row in sorted(set(ways.row.tolist()) - {-1}):
+        context.check()
+        steps = np.flatnonzero(ways.row == row)
+        for name, thing in things:
+            _against(
+                ways.move,
+                ways.start,
+                ways.end,
+                steps,
+                made[row],
+                name,
+                thing,
+                room,
+                touched,
+                nearest,
+                seen.tools[row].number,
+            )
+    for (name, _number), hits in touched.items():
+        for group in runs(sorted(hits)):
+            move = group[0]
+            worst = max(group, key=lambda m: hits[m][0])
+            depth, x, z = hits[worst]
+            yield Finding(
+                "tool-into-fixture", int(motions.line[move]),
+                f"{context.tool_words(motions.state_of(move).tool)} runs {context.length(depth)} into the {name}",
+                "stay clear of it, or hold the stock farther out", tool=motions.state_of(move).tool, move=move,
+                position=place(context, hits[move][1], hits[move][2]),
+                evidence={"depth_mm": depth, "thing": name, "worst_line": int(motions.line[worst]), "x_mm": 2.0 * x, "z_mm": z},
+            )  # fmt: skip
+    for (name, number), (gap, move) in nearest.items():
+        if (name, number) in touched:
+            continue
+        context.closest.append(Closest(name, "tool", gap, int(motions.line[move]), motions.state_of(move).tool, move))
+        if gap < room and name != "spindle nose":
+            yield _close(context, name, gap, move)
+    yield from _near_stock(context, seen)
+
+
+def _against(
+    moves: np.ndarray, start: Floats, end: Floats, steps: np.ndarray, tool: SectionTool, name: str, thing: Shape, room: float,
+    touched: dict[tuple[str, int], dict[int, tuple[float, float, float]]], nearest: dict[tuple[str, int], tuple[float, int]], number: int,
+) -> None:  # fmt: skip
+    """One tool's steps against one thing: how deep each move is in it, or how near it comes."""
+    _x0, z0, x1, z1 = thing.bounds
+    parts = [*tool.edge, *tool.body]
+    low = np.minimum(start[steps], end[steps]) + np.min([p.min(axis=0) for p in parts], axis=0)
+    high = np.maximum(start[steps], end[steps]) + np.max([p.max(axis=0) for p in parts], axis=0)
+    near = (low[:, 0] < x1 + room) & (high[:, 0] > -x1 - room) & (low[:, 1] < z1 + room) & (high[:, 1] > z0 - room)
+    mine = steps[near]
+    if not len(mine):
+        return
+    shapes = swept(parts, start[mine], end[mine])
+    folds = np.array([folded(s) for s in shapes], dtype=object)
+    gaps = shapely.distance(folds, thing)
+    each = len(parts)
+    for k, gap in enumerate(gaps.tolist()):
+        move = int(moves[mine[k // each]])
+        if gap > 0.0:
+            best = nearest.get((name, number))
+            if gap < room and (best is None or gap < best[0]):
+                nearest[(name, number)] = (gap, move)
+            continue
+        inside = shapely.intersection(folds[k], thing)
+        if inside.is_empty:
+            continue
+        a, b, c, d = inside.bounds
+        depth = min(c - a, d - b)
+        if depth > TOLERANCES.touch_mm:
+            hits = touched.setdefault((name, number), {})
+            middle = inside.centroid
+            if move not in hits or hits[move][0] < depth:
+                hits[move] = (depth, float(middle.x), float(middle.y))
+
+
+def _close(context: Context, name: str, gap: float, move: int) -> Finding:
+    motions = context.motions
+    return Finding(
+        "close-pass", int(motions.line[move]),
+        f"{context.tool_words(motions.state_of(move).tool)} passes the {name} at {context.length(gap)}",
+        "check that there is really so much room", tool=motions.state_of(move).tool, move=move,
+        evidence={"distance_mm": gap, "thing": name},
+    )  # fmt: skip
+
+
+def _near_stock(context: Context, seen: Looked) -> Iterator[Finding]:
+    """Holders that pass the stock closely: once a tool, at the nearest place."""
+    if seen.cut is None:
+        return
+    hit = {h.move for h in seen.cut.hits if h.part == "body"}
+    rows: dict[int, tuple[float, int]] = {}
+    for move in np.flatnonzero(np.isfinite(seen.cut.near)).tolist():
+        row, gap = int(seen.row[move]), float(seen.cut.near[move])
+        if row >= 0 and (row not in rows or gap < rows[row][0]):
+            rows[row] = (gap, move)
+    touching = {int(seen.row[m]) for m in hit}
+    for row, (gap, move) in rows.items():
+        context.closest.append(
+            Closest("stock", "holder", gap, int(context.motions.line[move]), seen.tools[row].number, move)
+        )
+        if row not in touching and gap < _room_of(seen.tools[row], context.job.settings.clearance):
+            yield _close(context, "stock with its holder", gap, move)
+
+
+def _room_of(tool: LatheTool, usual: float) -> float:
+    inside = isinstance(tool.holder, Bar) or tool.kind in BLADES or tool.kind == "threading"
+    return min(_IN_ITS_BORE_MM, usual) if inside else usual
+
+
+@rule({"low-tool-change": Severity.FAULT}, TURNING)
+def turning_in(context: Context) -> Iterator[Finding]:
+    """The turret turns where it stands: its circle, and the tool that comes to work, must meet nothing."""
+    seen, motions, lathe = look(context), context.motions, look(context).lathe
+    if not lathe.tools:
+        return
+    axis, swing = lathe.turret
+    fixed = [(name, thing) for name, thing in held_by(lathe) if name != "spindle nose"]
+    reach = [(tool, *tool.extent()) for tool in lathe.tools.values()]
+    for event in motions.events:
+        if event.kind != "tool-change" or (event.before == 0 and not len(motions)):
+            continue
+        at = motions.end[event.before - 1] if event.before else np.array(context.job.bench.machine.home)
+        x, z = float(at[0]), float(at[2]) - lathe.zero_z
+        there = list(fixed)
+        if seen.cut is not None:
+            there.append(("stock", seen.cut.at(max(event.before - 1, 0), 1.0 if event.before else 0.0).shape))
+        swung = [
+            shapely.box(x + axis - swing, z - tool.gauge[1] + low, x + axis + swing, z - tool.gauge[1] + high)
+            for tool, low, high in reach
+        ]  # fmt: skip
+        passing = []
+        for tool in lathe.tools.values():
+            tip = np.array([x - tool.gauge[0], z - tool.gauge[1]])
+            made = section_tool(tool)
+            passing += [folded(shapely.Polygon(part + tip)) for part in (*made.edge, *made.body)]
+        worst: tuple[float, str] = (0.0, "")
+        for name, thing in there:
+            for shape in (*map(folded, swung), *passing):
+                inside = shapely.intersection(shape, thing)
+                if not inside.is_empty:
+                    a, b, c, d = inside.bounds
+                    worst = max(worst, (min(c - a, d - b), name))
+        if worst[0] > TOLERANCES.touch_mm:
+            yield Finding(
+                "low-tool-change", event.line,
+                f"the turret turns to station {event.tool} where it stands, and is {context.length(worst[0])} in the {worst[1]}",
+                "go clear of stock and chuck before the T word", event.column, event.end_column, tool=event.tool,
+                move=event.before, evidence={"depth_mm": worst[0], "thing": worst[1]},
+            )  # fmt: skip

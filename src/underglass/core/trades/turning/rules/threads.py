@@ -1,0 +1,155 @@
+"""Threads: room before and behind, one speed for all passes, and the root at the basic size.
+
+Codes: thread-runout, thread-speed-changes, thread-depth, thread-as-rings.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from underglass.core.finding import Finding, Severity
+from underglass.core.proof.rule import rule
+from underglass.core.proof.rules.context import Context
+from underglass.core.trades.turning.clock import speeds
+from underglass.core.trades.turning.name import TURNING
+from underglass.core.trades.turning.rules.looked import look
+
+_FRONT, _BEHIND = 2.0, 1.0
+"""Leads of room that a thread needs to get into step, and to get out (common practice, no source)."""
+
+_BASIC = (1.0825, 1.2269)
+"""An external root lies so many pitches under the diameter: the minor diameter's basic size and the root of the full rounded
+form (ISO 68-1, ISO 724, from memory)."""
+
+NOMINALS = (
+    1.6, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 11, 12, 14, 15, 16, 17, 18, 20, 22, 24, 25, 26, 27, 28, 30, 32, 33, 35, 36, 38,
+    39, 40, 42, 45, 48, 50, 52, 55, 56, 58, 60, 62, 64, 65, 68, 70, 72, 75, 76, 78, 80, 82, 85, 90, 95, 100, 105, 110, 115, 120,
+)  # fmt: skip
+"""Diameters of ISO 261 (from memory), mm."""
+
+
+def passes(context: Context) -> list[list[int]]:
+    """The moves of each thread: of one tool and lead, one after the other with only rapids between."""
+    motions = context.motions
+    if not len(motions):
+        return []
+    lead = np.array([s.station.lead if s.station else 0.0 for s in motions.in_force])[motions.state]
+    out: list[list[int]] = []
+    key: tuple[int, float] | None = None
+    for move in range(len(motions)):
+        if lead[move] > 0.0:
+            now = (int(motions.tool_of()[move]), float(lead[move]))
+            if key != now:
+                out.append([])
+                key = now
+            out[-1].append(move)
+        elif not motions.rapid()[move] and motions.dwell[move] == 0.0:
+            key = None
+    return out
+
+
+@rule(
+    {"thread-runout": Severity.FAULT, "thread-speed-changes": Severity.FAULT, "thread-depth": Severity.CAUTION, "thread-as-rings": Severity.NOTE},
+    TURNING,
+)  # fmt: skip
+def threads(context: Context) -> Iterator[Finding]:
+    """Every thread that takes metal."""
+    seen, motions = look(context), context.motions
+    if seen.cut is None:
+        return
+    for moves in passes(context):
+        cutting = [m for m in moves if seen.cut.removed[m] > 0.0]
+        if not cutting:
+            continue
+        first = cutting[0]
+        state = motions.state_of(first)
+        lead = state.station.lead if state.station is not None else 0.0
+        yield Finding(
+            "thread-as-rings", int(motions.line[first]),
+            "this thread is held as rings of its form: the section is right, the helix is not there to be seen",
+            "measure core and crest; the flanks' lead is the program's", tool=state.tool, move=first,
+            evidence={"lead_mm": lead},
+        )  # fmt: skip
+        yield from _room(context, cutting[0], lead)
+        yield from _speed(context, cutting)
+        yield from _depth(context, cutting, lead)
+
+
+def _room(context: Context, move: int, lead: float) -> Iterator[Finding]:
+    seen, motions = look(context), context.motions
+    assert seen.cut is not None
+    z0, z1 = float(seen.start[move, 1]), float(seen.end[move, 1])
+    low, high = (float(v) + float(seen.cut.ways.shift[move]) for v in seen.cut.span[move])
+    front, behind = (z0 - high, low - z1) if z1 < z0 else (low - z0, z1 - high)
+    # A pass that is pulled out along a slope gets out within the metal.
+    after = motions.state_of(move + 1).station if move + 1 < len(motions) else None
+    pulled = after is not None and after.lead > 0.0 and not motions.rapid()[move + 1]
+    short = []
+    if front < _FRONT * lead - 1e-6:
+        short.append(
+            f"{context.length(max(front, 0.0))} in front, where {context.length(_FRONT * lead)} is needed to get into step"
+        )
+    if not pulled and behind < _BEHIND * lead - 1e-6:
+        short.append(
+            f"{context.length(max(behind, 0.0))} behind, where {context.length(_BEHIND * lead)} is needed to get out"
+        )
+    if short:
+        yield Finding(
+            "thread-runout", int(motions.line[move]), f"this thread has {' and '.join(short)}",
+            "begin farther in front, or run out into a groove", tool=motions.state_of(move).tool, move=move,
+            evidence={"front_mm": front, "behind_mm": behind, "lead_mm": lead},
+        )  # fmt: skip
+
+
+def _speed(context: Context, moves: list[int]) -> Iterator[Finding]:
+    motions = context.motions
+    rpm = speeds(motions, context.job.bench.machine)
+    first = float(rpm[moves[0]])
+    for move in moves[1:]:
+        if abs(float(rpm[move]) - first) > 0.5:
+            held = motions.state_of(move).station
+            why = (
+                "G96 lets the speed follow the diameter"
+                if held is not None and held.surface
+                else "S changes between the passes"
+            )
+            yield Finding(
+                "thread-speed-changes", int(motions.line[move]),
+                f"this pass runs at {float(rpm[move]):.0f} rpm, the first at {first:.0f}: it does not meet the same groove ({why})",
+                "cut every pass of a thread at one speed, under G97", tool=motions.state_of(move).tool, move=move,
+                evidence={"speed_rpm": float(rpm[move]), "first_rpm": first},
+            )  # fmt: skip
+            return
+
+
+def _depth(context: Context, moves: list[int], lead: float) -> Iterator[Finding]:
+    """Only of threads outside: the crest is what stood there before the first pass."""
+    seen, motions = look(context), context.motions
+    assert seen.cut is not None
+    tool = seen.tool(moves[0])
+    if tool is None or tool.kind != "threading" or tool.orientation in (1, 2, 6):
+        return
+    low, high = seen.cut.span[moves[0]]
+    section = seen.cut.at(moves[0], 0.0)
+    rings = section.rings_at((float(low) + float(high)) / 2.0 + section.shift)
+    if not rings:
+        return
+    crest = rings[0][0]
+    nominal = next((d for d in NOMINALS if d >= crest - 0.03), crest)
+    if nominal - crest > 0.3 * lead + 0.1:
+        nominal = crest
+    root = 2.0 * float(seen.cut.lowest[moves].min())
+    deep, shallow = nominal - _BASIC[1] * lead, nominal - _BASIC[0] * lead
+    if deep - 0.005 <= root <= shallow + 0.005:
+        return
+    move = moves[int(np.argmin(seen.cut.lowest[moves]))]
+    word = "deep" if root < deep else "shallow"
+    yield Finding(
+        "thread-depth", int(motions.line[move]),
+        f"the root of this thread is {context.length(root)} in diameter: too {word} for {nominal:g} x {lead:g}, "
+        f"which wants {context.length(deep)} to {context.length(shallow)}",
+        "check the thread's depth and where the last pass stands", tool=motions.state_of(move).tool, move=move,
+        evidence={"root_mm": root, "nominal_mm": float(nominal), "deepest_mm": deep, "shallowest_mm": shallow},
+    )  # fmt: skip

@@ -1,0 +1,20 @@
+"""Turning as a value."""
+
+from __future__ import annotations
+
+from underglass.core.proof.job import Trade
+from underglass.core.trades.turning.clock import time_turning
+from underglass.core.trades.turning.cut import cut_stocks
+from underglass.core.trades.turning.dialect import LATHE
+from underglass.core.trades.turning.entries import read_turning
+from underglass.core.trades.turning.name import TURNING as NAME
+from underglass.core.trades.turning.rules import contacts, cutting, offsets, speeds, threads
+from underglass.core.trades.turning.words import LATHE_WORDS
+
+RULE_MODULES = (contacts, cutting, offsets, speeds, threads)
+"""Imported, that they register their rules."""
+
+TURNING = Trade(
+    name=NAME, kind="lathe", title="Turning", machines="lathes", usual_control="word-address-lathe", usual_machine="lathe-2axis",
+    read=read_turning, dialect=LATHE, cut=cut_stocks, words=LATHE_WORDS, time=time_turning,
+)  # fmt: skip
