@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -32,6 +33,7 @@ from underglass.core.files.sarif import as_sarif
 from underglass.core.finding import Severity, worst
 from underglass.core.proof import measure as measuring
 from underglass.core.proof.measure import Surface, heights, part_mesh
+from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
 from underglass.core.proof.two_runs import compare_jobs
@@ -111,6 +113,7 @@ def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) ->
 @click.option("--section", "cut", type=float, nargs=4, help="X Y X Y: the profile along a line, as distance and Z.")
 @click.option("--across", "wide", type=float, nargs=4, help="X Y Z and a direction in degrees: from wall to wall.")
 @click.option("--diameter", "about", type=float, nargs=3, help="X Y Z: the hole or boss about a place, at a height.")
+@click.option("--z", "levels", type=float, multiple=True, help="On a lathe: outer and inner diameter at this Z.")
 @click.option("--at", "line", type=int, help="After this line, not at the end.")
 def measure(
     job: Path,
@@ -119,14 +122,17 @@ def measure(
     cut: tuple[float, float, float, float] | None,
     wide: tuple[float, float, float, float] | None,
     about: tuple[float, float, float] | None,
+    levels: tuple[float, ...],
     line: int | None,
 ) -> None:
     """Measure the stock like a part, in part-zero coordinates of G54 and the job's units.
 
-    --point answers a line "x y z" a point, z = nan off the stock.
+    --point answers a line "x y z" a point, z = nan off the stock; --z a line "z outer inner" (and further rings) a Z.
     """
-    if not (points or step or cut or wide or about):
-        raise click.UsageError("say what to measure: --point, --step, --section, --across or --diameter")
+    if not (points or step or cut or wide or about or levels):
+        raise click.UsageError(
+            "say what to measure: --point, --step, --section, --across or --diameter; on a lathe --z"
+        )
     loaded, source, _file = load(job)
     scale = MM_PER_INCH if loaded.units == "inch" else 1.0
     proof = prove(loaded, source)
@@ -134,6 +140,19 @@ def measure(
     def said(value: float) -> str:
         return "nan" if value != value else f"{round(value / scale, 5) + 0.0:.9g}"
 
+    own = outputs_of(proof)
+    if own is not None and (points or step or cut or wide or about):
+        raise Failure(f"{job}: a turned part is measured by --z, which gives its diameters there")
+    if levels and own is None:
+        raise Failure(
+            f"{job}: --z measures turned parts; measure this one by --point, --step, --section, --across or --diameter"
+        )
+    for z in levels:
+        assert own is not None
+        rings = own.rings(proof, z * scale, line) or [(math.nan, math.nan)]
+        click.echo(f"{z:g} {' '.join(f'{said(a)} {said(b)}' for a, b in rings)}")
+    if own is not None:
+        return
     surface = Surface(proof, line)
     if points:
         found = heights(proof, [(x * scale, y * scale) for x, y in points], line)
@@ -165,7 +184,9 @@ def part(job: Path, line: int | None, out: Path) -> None:
     if out.suffix.lower() not in WRITTEN:
         raise Failure(f"{out}: a part is written as {', '.join(WRITTEN)}")
     loaded, source, _file = load(job)
-    vertices, faces = part_mesh(prove(loaded, source), line)
+    proof = prove(loaded, source)
+    own = outputs_of(proof)
+    vertices, faces = own.part(proof, line) if own is not None else part_mesh(proof, line)
     write_mesh(out, vertices, faces, loaded.title)
 
 

@@ -32,12 +32,13 @@ def test_a_rule_added_at_run_time_is_asked(prove_text: Callable[..., Proof], mon
         proof = prove_text(START + "G0 Z50.\nM30\n")
         assert "too-many-moves" in codes(proof) and proof.outcome == "caution"
     finally:
-        RULES.pop("test_rules.many")
+        RULES.pop("milling.test_rules.many")
         CODES.pop("too-many-moves")
 
 
 def test_a_rule_for_another_trade_is_not_asked() -> None:
-    assert {r.name for r in rules_of("milling")} == set(RULES)
+    assert {t for r in rules_of("milling") for t in r.trades} == {"milling"}
+    assert set(RULES) == {r.name for trade in TRADES.values() for r in rules_of(trade.name)}
     assert {r.name for r in rules_of("no such trade")} == {r.name for r in RULES.values() if not r.trades}
 
 

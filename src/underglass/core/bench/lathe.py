@@ -270,7 +270,7 @@ def _blade(tool: LatheTool) -> Floats:
 
 
 def _thread(tool: LatheTool) -> Floats:
-    """A V of SIG about X, its nose rounded; as high as its edge is long."""
+    """A V of SIG about X, its nose rounded, as high as its edge is long; straight behind that."""
     ox, oz = TIP_FROM_CENTRE[tool.orientation]
     half = tool.SIG / 2.0
     r = tool.RE
@@ -283,7 +283,8 @@ def _thread(tool: LatheTool) -> Floats:
     else:
         arc = np.array([(0.0, 0.0)])
     wide = (high + corner) * math.tan(half)
-    out: Floats = np.vstack([arc, [(high, wide), (high, -wide)]])
+    top = max(high, tool.from_tip[0])
+    out: Floats = np.vstack([arc, [(high, wide), (top, wide), (top, -wide), (high, -wide)]])
     out = out * np.array([sx, 1.0]) + np.array([0.0, middle])
     return out
 

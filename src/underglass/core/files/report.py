@@ -12,10 +12,12 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.control.motions import Kind
 from underglass.core.finding import Finding, Position
 from underglass.core.proof.compare import Comparison, Worst
+from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.restart import Restart
 from underglass.core.proof.summary import summarise
@@ -30,14 +32,14 @@ def _figure(value: float, places: int = 6) -> float | None:
     return round(value, places) + 0.0 if math.isfinite(value) else None
 
 
-def _position(position: Position | None) -> dict[str, float | None] | None:
+def _position(position: Position | None, axes: str = "xyz") -> dict[str, float | None] | None:
     if position is None:
         return None
-    return {"x": _figure(position.x), "y": _figure(position.y), "z": _figure(position.z)}
+    return {a: _figure(v) for a, v in zip("xyz", (position.x, position.y, position.z)) if a in axes}
 
 
-def finding_as_dict(finding: Finding) -> dict[str, Any]:
-    """One finding in the report's form."""
+def finding_as_dict(finding: Finding, axes: str = "xyz") -> dict[str, Any]:
+    """One finding in the report's form; ``axes`` are the machine's."""
     return {
         "code": finding.code,
         "severity": finding.severity.word,
@@ -47,12 +49,19 @@ def finding_as_dict(finding: Finding) -> dict[str, Any]:
         "program": finding.program,
         "tool": finding.tool,
         "time_s": _figure(finding.time_s, 4),
-        "position": _position(finding.position),
+        "position": _position(finding.position, axes),
         "message": finding.message,
         "remedy": finding.remedy,
         "evidence": {k: _figure(v) if isinstance(v, float) else v for k, v in finding.evidence.items()},
         **({"because": {"code": finding.because[0], "line": finding.because[1]}} if finding.because else {}),
     }
+
+
+def _by_axis(proof: Proof, place: NDArray[np.float64]) -> dict[str, float | None]:
+    """A place by the machine's axes, as a person reads it."""
+    machine = proof.job.bench.machine
+    factors = {"x": machine.x_factor, "y": 1.0, "z": 1.0}
+    return {a: _figure(factors[a] * float(v)) for a, v in zip("xyz", place) if a in machine.axes}
 
 
 def proof_as_dict(proof: Proof) -> dict[str, Any]:
@@ -71,7 +80,7 @@ def proof_as_dict(proof: Proof) -> dict[str, Any]:
         "format": 1,
         "job": Path(proof.job.file).name,
         "outcome": proof.outcome,
-        "findings": [finding_as_dict(f) for f in proof.findings],
+        "findings": [finding_as_dict(f, proof.job.bench.machine.axes) for f in proof.findings],
         "time_s": _figure(proof.timing.total, 4),
         "tools": [
             {
@@ -91,14 +100,15 @@ def proof_as_dict(proof: Proof) -> dict[str, Any]:
             "moves": len(motions),
             "feed_mm": _figure(float(lengths[~rapid].sum()), 4),
             "rapid_mm": _figure(float(lengths[rapid].sum()), 4),
-            "min": dict(zip("xyz", (_figure(float(v)) for v in low))),
-            "max": dict(zip("xyz", (_figure(float(v)) for v in high))),
+            "min": _by_axis(proof, low),
+            "max": _by_axis(proof, high),
         },
         "closest": [
             {"to": c.to, "part": c.part, "distance_mm": _figure(c.distance_mm, 4), "line": c.line, "tool": c.tool}
             for c in proof.closest[:_FAR_CLOSEST]
         ],
         "guesses": list(proof.job.guessed),
+        **(own.report(proof) if (own := outputs_of(proof)) is not None else {}),
     }
 
 
@@ -141,12 +151,16 @@ def summary_as_dict(proof: Proof) -> dict[str, Any]:
             return {k: plain(v) for k, v in value.items()}
         return [plain(v) for v in value] if isinstance(value, (list, tuple)) else value
 
-    whole: dict[str, Any] = plain(asdict(summarise(proof)))
+    own = outputs_of(proof)
+    whole: dict[str, Any] = plain(own.summary(proof) if own is not None else asdict(summarise(proof)))
     return {"format": 1, "job": Path(proof.job.file).name, **whole}
 
 
 def summary_as_text(proof: Proof) -> str:
     """The program at a glance, for a person, in the job's units."""
+    own = outputs_of(proof)
+    if own is not None:
+        return "\n".join(own.summary_text(proof)) + "\n"
     found, unit = summarise(proof), proof.job.units
 
     def mm(value: float | None) -> str:
@@ -289,11 +303,16 @@ def _path_rows(proof: Proof) -> Iterator[tuple[object, ...]]:
     start, end = motions.start - shift, motions.end - shift
     centre = motions.centre - shift
     tools = motions.tool_of()
+    machine = proof.job.bench.machine
+    as_read = np.array([machine.x_factor, *(1.0 if a in machine.axes else np.nan for a in "yz")])
+    at = motions.end
+    if machine.axes != "xyz" or machine.x_factor != 1.0:
+        start, end, centre, at = start * as_read, end * as_read, centre * as_read, at * as_read
     for m in range(len(motions)):
         yield (
             int(motions.line[m]), int(tools[m]), Kind(int(motions.kind[m])).word, *start[m].tolist(), *end[m].tolist(),
             *centre[m].tolist(), float(motions.feed[m]), float(proof.timing.start[m]), motions.state_of(m).comp,
-            *motions.end[m].tolist(),
+            *at[m].tolist(),
         )  # fmt: skip
 
 

@@ -18,6 +18,7 @@ from underglass.core.control.state import InForce, Vector
 from underglass.core.finding import Finding
 from underglass.core.language import writing
 from underglass.core.language.block import read_block
+from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import control_for
 from underglass.core.proof.restart_blocks import feed_figure, leading_blocks, offset_words, same_state, transform_words
@@ -95,7 +96,11 @@ def restart(proof: Proof, line: int) -> Restart:
     if not reached:
         return Restart(line, False, m.freeze(), place, control.at, m.feed)
     given = _given(control, proof.source.lines[line - 1 :])
-    needs = tuple(_needs(control, given, place))
+    own = outputs_of(proof)
+    if own is not None:
+        needs = tuple(Need(g, what, words, g in given) for g, what, words in own.needs(control))
+    else:
+        needs = tuple(_needs(control, given, place))
     variables = {k: v for k, v in control.flow.variables.items() if v}
     fresh = same_state(control, control_for(proof.job))
     instead, why = (None, "") if fresh else _instead(control, line)
@@ -162,6 +167,8 @@ def _given(control: Control, lines: tuple[str, ...] | list[str]) -> set[str]:
             out.add("coolant")
         if "F" in words.letters:
             out.add("feed")
+        if "T" in words.letters and control.modal.station is not None:
+            out.add("tool")
         if words.has("XYZ") and "non-modal" not in words.g:
             out |= {f"place {axis}" for axis in "XYZ" if axis in words.letters and "distance" in out}
             break

@@ -14,6 +14,7 @@ from underglass.core.control.state import Vector
 from underglass.core.control.transform import Mapping, Transform
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.language import writing
+from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import control_for
 from underglass.core.units import MM_PER_INCH, Unit
@@ -195,7 +196,8 @@ def leading_blocks(proof: Proof, there: Control) -> tuple[str, ...] | None:
     """What to send before the line that a control stands before; None where it leads to another state."""
     fresh = control_for(proof.job)
     top = max((solid.top for solid in proof.job.bench.stocks), default=0.0)
-    blocks = _blocks(there, fresh, top)
+    own = outputs_of(proof)
+    blocks = own.restart(there, fresh) if own is not None else _blocks(there, fresh, top)
     tried = control_for(proof.job)
     run = tried.run(blocks)
     wrong = any(f.code in ("syntax", "word-unknown", "modal-conflict") for f in run.findings)

@@ -30,7 +30,7 @@ class Rule:
 
 
 RULES: dict[str, Rule] = {}
-"""Every rule, by module and name, in the order in which they were registered."""
+"""Every rule, by trade, module and name, in the order in which they were registered."""
 
 
 def rule(codes: Mapping[str, Severity], *trades: str) -> Callable[[F], F]:
@@ -38,7 +38,9 @@ def rule(codes: Mapping[str, Severity], *trades: str) -> Callable[[F], F]:
 
     def register(find: F) -> F:
         declare(codes)
-        name = f"{find.__module__.rsplit('.', 1)[-1]}.{find.__name__.strip('_')}"
+        name = ".".join((*trades, find.__module__.rsplit(".", 1)[-1], find.__name__.strip("_")))
+        if name in RULES and RULES[name].find.__module__ != find.__module__:
+            raise ValueError(f"there are two rules by the name of {name}")
         RULES[name] = Rule(name=name, codes=dict(codes), trades=frozenset(trades), find=find)
         return find
 

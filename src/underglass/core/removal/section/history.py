@@ -5,6 +5,7 @@ Each band keeps every shape that it has had, with the step after which it had it
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -103,9 +104,14 @@ class SectionHistory:
             if span > 0.0 and share > before:
                 a, b = self.ways.start[step], self.ways.end[step]
                 steps.append((int(self.ways.row[step]), a, a + (b - a) * ((share - before) / span)))
-        for row, a, b in steps:
-            for shape in swept(list(self.tools[row].edge), a[None, :], b[None, :]):
-                _cut(bands, self.bands.edges, folded(shape))
+        if steps:
+            for row, a, b in steps:
+                for shape in map(folded, swept(list(self.tools[row].edge), a[None, :], b[None, :])):
+                    under = [
+                        k for k in _under(self.bands.edges, shape.bounds[1], shape.bounds[3]) if not bands[k].is_empty
+                    ]
+                    for k, left in zip(under, shapely.difference([bands[k] for k in under], shape) if under else ()):
+                        bands[k] = clean(left)
         k = min(move, len(self.ways.shift) - 1)
         return Section(self.bands.edges, tuple(bands), float(self.ways.shift[k]))
 
@@ -134,46 +140,164 @@ class SectionHistory:
 _TOUCHES_MM = 2e-3
 
 
+Spans = list[tuple[float, float]]
+Mark = list[tuple[Spans, Spans]]
+"""Of each part of a band: where it reaches the band before, and the one behind, as spans of X."""
+
+
+class _Band(NamedTuple):
+    """A band with what is asked of it again and again: area mm2, volume mm3 as it turns, bounds in X, vertices, mark."""
+
+    shape: Shape
+    area: float
+    volume: float
+    low: float
+    high: float
+    places: frozenset[tuple[float, float]]
+    mark: Mark
+
+
+_EMPTY = _Band(NOTHING, 0.0, 0.0, math.inf, -math.inf, frozenset(), [])
+
+
+def _band(shape: Shape, z0: float, z1: float) -> _Band:
+    """A shape between two edges, measured. (Volume: 2 pi times the integral of X, Pappus and Guldin.)"""
+    if shape.is_empty:
+        return _EMPTY
+    area = moment = 0.0
+    low, high = math.inf, -math.inf
+    places: list[tuple[float, float]] = []
+    mark: Mark = []
+    for part in [shape] if shape.geom_type == "Polygon" else list(shape.geoms):
+        before: Spans = []
+        behind: Spans = []
+        for k, ring in enumerate((part.exterior, *part.interiors)):
+            points: list[tuple[float, float]] = list(map(tuple, shapely.get_coordinates(ring).tolist()))
+            twice = first = 0.0
+            x, z = points[0]
+            for x1, y1 in points[1:]:
+                cross = x * y1 - x1 * z
+                twice += cross
+                first += (x + x1) * cross
+                if z == y1:
+                    if z == z0:
+                        before.append((min(x, x1), max(x, x1)))
+                    elif z == z1:
+                        behind.append((min(x, x1), max(x, x1)))
+                if x1 < low:
+                    low = x1
+                if x1 > high:
+                    high = x1
+                x, z = x1, y1
+            sign = -1.0 if k else 1.0
+            area += sign * abs(twice) / 2.0
+            moment += sign * abs(first) / 6.0
+            places += points
+        mark.append((before, behind))
+    return _Band(shape, area, math.tau * moment, low, high, frozenset(places), mark)
+
+
+class _Now:
+    """The bands as they are."""
+
+    def __init__(self, bands: list[Shape], edges: Floats) -> None:
+        self.edges = edges
+        self.each = [_band(b, float(edges[k]), float(edges[k + 1])) for k, b in enumerate(bands)]
+        self.low, self.high = np.array([b.low for b in self.each]), np.array([b.high for b in self.each])
+
+    @property
+    def shapes(self) -> list[Shape]:
+        return [b.shape for b in self.each]
+
+    def put(self, k: int, band: _Band) -> None:
+        self.each[k] = band
+        self.low[k], self.high[k] = band.low, band.high
+
+    def made(self, k: int, shape: Shape) -> _Band:
+        return _band(shape, float(self.edges[k]), float(self.edges[k + 1]))
+
+    def met(self, box: Box, room: float = 0.0, ring: Floats | None = None) -> list[int]:
+        """The bands that something in a box may meet, or come as near to as ``room``; ``ring``: its outline, where it is convex."""
+        x0, z0, x1, z1 = box
+        span = _under(self.edges, z0 - room, z1 + room)
+        low, high = self.low[span.start : span.stop], self.high[span.start : span.stop]
+        there = (low < x1 + room) & (high > x0 - room)
+        if ring is not None and len(span) > 2 and there.any():
+            least, most = _envelope(ring, self.edges[span.start : span.stop + 1])
+            there &= (least < high) & (most > low)
+        return [span.start + int(k) for k in np.flatnonzero(there)]
+
+    def cut(self, shape: Shape, box: Box, ring: Floats | None = None) -> list[tuple[int, _Band, _Band]]:
+        """Take a shape away, in place; (band, before, after) of those that lost something."""
+        met = self.met(box, ring=ring)
+        if not met:
+            return []
+        out = []
+        for k, new in zip(met, shapely.difference([self.each[k].shape for k in met], shape)):
+            old = self.each[k]
+            band = self.made(k, new if new.geom_type == "Polygon" else clean(new))
+            if old.area - band.area > _CHANGED_MM2:
+                if band.area <= _CHANGED_MM2:
+                    band = _EMPTY
+                self.put(k, band)
+                out.append((k, old, band))
+        return out
+
+
+Box = tuple[float, float, float, float]
+
+
 def _under(edges: Floats, z0: float, z1: float) -> range:
     """The bands that a span of Z may meet."""
-    first = max(int(np.searchsorted(edges, z0, side="right")) - 1, 0)
-    return range(first, min(int(np.searchsorted(edges, z1, side="left")), len(edges) - 1))
+    first = max(int(edges.searchsorted(z0, side="right")) - 1, 0)
+    return range(first, max(first, min(int(edges.searchsorted(z1, side="left")), len(edges) - 1)))
 
 
-def _cut(bands: list[Shape], edges: Floats, shape: Shape) -> list[tuple[int, Shape, Shape]]:
-    """Take a shape away from the bands, in place; (band, before, after) of those that lost something."""
-    x0, z0, x1, z1 = shape.bounds
-    met = [k for k in _under(edges, z0, z1) if not bands[k].is_empty and _overlap(bands[k].bounds, x0, x1)]
-    if not met:
-        return []
-    before = np.array([bands[k] for k in met], dtype=object)
-    after = shapely.difference(before, shape)
-    lost = shapely.area(before) - shapely.area(after)
+def _envelope(ring: Floats, edges: Floats) -> tuple[Floats, Floats]:
+    """Lowest and highest X of a convex outline within each band of these edges."""
+    z = ring[:, 1]
+    at = int(z.argmin())
+    ring = np.concatenate([ring[at:], ring[:at]])
+    top = int(ring[:, 1].argmax())
+    one, two = ring[: top + 1], np.concatenate([ring[top:], ring[:1]])[::-1]
+    # On the outline the other side of the line from end to end is the lower one.
+    (xa, za), (xb, zb) = ring[0], ring[top]
+    span = zb - za if zb > za else 1.0
+    below = sum(float(x) - (xa + (xb - xa) * (float(w) - za) / span) for x, w in one) < 0.0
+    lower, upper = (
+        (one, two) if below or (len(one) == 2 and len(two) > 2 and _bulges(two, ring[0], ring[top])) else (two, one)
+    )
     out = []
-    for k, old, new, less in zip(met, before, after, lost):
-        if less > _CHANGED_MM2:
-            bands[k] = clean(new)
-            out.append((k, old, bands[k]))
-    return out
+    for side, best in ((lower, lower[lower[:, 0].argmin(), 1]), (upper, upper[upper[:, 0].argmax(), 1])):
+        # Each side is convex in X: within a band its extreme stands where the whole one does, or as near to it as the band is.
+        places = np.minimum(np.maximum(best, edges[:-1]), edges[1:])
+        out.append(np.interp(places, side[:, 1], side[:, 0]))
+    return out[0], out[1]
 
 
-def _overlap(bounds: tuple[float, float, float, float], x0: float, x1: float) -> bool:
-    return bounds[0] < x1 and bounds[2] > x0
+def _bulges(side: Floats, one: Floats, two: Floats) -> bool:
+    """Whether an outline's side lies beyond the straight line between its ends, to larger X."""
+    span = float(two[1] - one[1]) or 1.0
+    return bool((side[:, 0] - (one[0] + (two[0] - one[0]) * (side[:, 1] - one[1]) / span)).sum() > 0.0)
+
+
+def _meet(a: Spans, b: Spans) -> bool:
+    return any(min(p[1], q[1]) - max(p[0], q[0]) > 1e-9 for p in a for q in b)
 
 
 class _Cutter:
     """One pass over the steps."""
 
     def __init__(
-        self,
-        bands: list[Shape],
-        versions: _Bands,
-        ways: Ways,
-        tools: tuple[SectionTool, ...],
-        forbid: NDArray[np.bool_],
-        look: float,
-    ) -> None:
-        self.bands, self.versions, self.ways, self.tools, self.forbid = bands, versions, ways, tools, forbid
+        self, bands: list[Shape], versions: _Bands, ways: Ways, tools: tuple[SectionTool, ...], forbid: NDArray[np.bool_], look: float,
+    ) -> None:  # fmt: skip
+        self.now, self.versions, self.ways, self.tools, self.forbid = (
+            _Now(bands, versions.edges),
+            versions,
+            ways,
+            tools,
+            forbid,
+        )
         self.edges = versions.edges
         n = ways.moves
         self.removed, self.depth, self.back = np.zeros(n), np.zeros(n), np.zeros(n)
@@ -182,46 +306,50 @@ class _Cutter:
         self.look = look
         self.hits: list[SectionHit] = []
         self.pieces: list[Piece] = []
-        self.marks = [self._mark(k) for k in range(len(bands))]
 
-    def step(self, i: int, edge: list[Shape], body: list[Shape]) -> None:
+    def step(self, i: int, edge: list[tuple[Shape, Floats]], body: list[Shape]) -> None:
+        """``edge``: what the cutting part passes over, with its outline; ``body``: what must not touch."""
         move, row = int(self.ways.move[i]), int(self.ways.row[i])
-        bites: list[Shape] = []
+        bites: set[tuple[float, float]] = set()
+        taken: list[Shape] = []
         torn = False
-        for shape in edge:
-            one = folded(shape)
-            changed = _cut(self.bands, self.edges, one)
-            if not changed:
-                continue
-            was = np.array([c[1] for c in changed], dtype=object)
-            now = np.array([c[2] for c in changed], dtype=object)
-            self.removed[move] += float((volumes(was) - volumes(now)).sum())
-            bites.extend(shapely.intersection(was, one))
-            for k, _old, new in changed:
-                steps, shapes = self.versions.steps[k], self.versions.shapes[k]
-                if steps[-1] == i:
-                    shapes[-1] = new
-                else:
-                    steps.append(i)
-                    shapes.append(new)
-                mark = self._mark(k)
-                torn = torn or mark != self.marks[k]
-                self.marks[k] = mark
+        for shape, ring in edge:
+            one = folded(shape) if ring[:, 0].min() < 0.0 else shape
+            if one is shape:
+                (x0, z0), (x1, z1) = ring.min(axis=0).tolist(), ring.max(axis=0).tolist()
+                changed = self.now.cut(one, (x0, z0, x1, z1), ring)
+            else:
+                changed = self.now.cut(one, one.bounds)
+            for k, old, new in changed:
+                self.removed[move] += old.volume - new.volume
+                bites |= old.places ^ new.places
+                if self.forbid[move]:
+                    taken.append(shapely.intersection(old.shape, one))
+                self._keep(i, k, new.shape)
+            torn = torn or not all(self._sound(k) for k, _old, _new in changed)
         if bites:
-            self._judge(i, move, row, np.array(bites, dtype=object))
+            self._judge(i, move, row, np.array(list(bites)), taken)
         if torn:
             self._loose(i, move)
         for shape in body:
-            self._body(i, move, folded(shape))
+            self._body(move, folded(shape))
 
-    def _judge(self, i: int, move: int, row: int, bites: NDArray[np.object_]) -> None:
+    def _keep(self, i: int, k: int, shape: Shape) -> None:
+        """Remember how a band is after a step."""
+        steps, shapes = self.versions.steps[k], self.versions.shapes[k]
+        if steps[-1] == i:
+            shapes[-1] = shape
+        else:
+            steps.append(i)
+            shapes.append(shape)
+
+    def _judge(self, i: int, move: int, row: int, places: Floats, taken: list[Shape]) -> None:
         """What a bite says: how deep, how near the axis, whether the edge may take it there."""
-        places = shapely.get_coordinates(bites)
-        self.lowest[move] = min(self.lowest[move], float(places[:, 0].min()))
-        low, high = float(places[:, 1].min()), float(places[:, 1].max())
+        (x0, low), (x1, high) = places.min(axis=0).tolist(), places.max(axis=0).tolist()
+        self.lowest[move] = min(self.lowest[move], x0)
         self.span[move] = min(self.span[move, 0], low), max(self.span[move, 1], high)
         way = self.ways.end[i] - self.ways.start[i]
-        length = float(np.hypot(*way))
+        length = math.hypot(way[0], way[1])
         if length > 0.0:
             square = np.array([-way[1], way[0]]) / length
             off = places @ square
@@ -229,34 +357,26 @@ class _Cutter:
             tool = self.tools[row]
             side = float(square @ np.array(tool.holds))
             if tool.judged and abs(side) > 1e-6 and not self.forbid[move]:
-                away = -square if side > 0.0 else square
-                centre = self.ways.start[i] + np.array(tool.nose)
-                here = places[places[:, 0] > 0.0]
-                beyond = float(((here - centre) @ away).max(initial=0.0)) - tool.radius
+                centre = float((self.ways.start[i] + np.array(tool.nose)) @ square)
+                beyond = (centre - float(off.min()) if side > 0.0 else float(off.max()) - centre) - tool.radius
                 if beyond > _BACK_MM:
                     self.back[move] = max(self.back[move], beyond)
         if self.forbid[move]:
-            wide = places.max(axis=0) - places.min(axis=0)
-            depth = float(wide.min())
+            depth = min(x1 - x0, high - low)
             if depth > TOLERANCES.touch_mm:
-                largest = bites[int(np.argmax(shapely.area(bites)))].centroid
+                largest = max(taken, key=lambda s: float(s.area)).centroid
                 self._hit(move, "edge", depth, largest.x, largest.y + float(self.ways.shift[move]))
 
-    def _body(self, i: int, move: int, shape: Shape) -> None:
-        x0, z0, x1, z1 = shape.bounds
+    def _body(self, move: int, shape: Shape) -> None:
         room = min(self.look, float(self.near[move]))
-        met = [
-            k
-            for k in _under(self.edges, z0 - room, z1 + room)
-            if not self.bands[k].is_empty and _overlap(self.bands[k].bounds, x0 - room, x1 + room)
-        ]
+        met = self.now.met(shape.bounds, room)
         if not met:
             return
-        gap = float(shapely.distance(np.array([self.bands[k] for k in met], dtype=object), shape).min())
+        gap = float(shapely.distance([self.now.each[k].shape for k in met], shape).min())
         if gap > 0.0:
             self.near[move] = min(self.near[move], gap)
             return
-        inside = shapely.intersection(np.array([self.bands[k] for k in met], dtype=object), shape)
+        inside = shapely.intersection([self.now.each[k].shape for k in met], shape)
         areas = shapely.area(inside)
         if float(areas.sum()) <= _CHANGED_MM2:
             return
@@ -274,53 +394,65 @@ class _Cutter:
             return
         self.hits.append(SectionHit(move, part, depth, x, z))
 
-    def _mark(self, k: int) -> tuple[int, int, int]:
-        """What of a band decides whether it holds together: its parts, and where it reaches its neighbours."""
-        band = self.bands[k]
-        if band.is_empty:
-            return (0, 0, 0)
-        z = shapely.get_coordinates(band)[:, 1]
-        return (
-            shapely.get_num_geometries(band),
-            int((z == self.edges[k]).sum()),
-            int((z == self.edges[k + 1]).sum()),
-        )
+    def _sound(self, k: int) -> bool:
+        """Whether a band surely hangs together with what is beside it: one part, that reaches its neighbours or has none."""
+        mark = self.now.each[k].mark
+        if not mark:
+            return not any(b.mark for b in self.now.each[k + 1 :])
+        if len(mark) > 1:
+            return False
+        before = self.now.each[k - 1].mark if k else []
+        behind = self.now.each[k + 1].mark if k + 1 < len(self.now.each) else []
+        if k and not before:
+            return False
+        return all(_meet(p[1], mark[0][0]) for p in before) and all(_meet(mark[0][1], p[0]) for p in behind)
+
+    def _held(self) -> list[list[bool]]:
+        """Of each part of each band, whether it hangs together with the end in the chuck: the first band there is."""
+        marks = [band.mark for band in self.now.each]
+        first = next((k for k, mark in enumerate(marks) if mark), None)
+        held = [[False] * len(mark) for mark in marks]
+        if first is None:
+            return held
+        open_ones = [(first, p) for p in range(len(marks[first]))]
+        for k, p in open_ones:
+            held[k][p] = True
+        while open_ones:
+            k, p = open_ones.pop()
+            for other, mine, theirs in ((k - 1, 0, 1), (k + 1, 1, 0)):
+                if not 0 <= other < len(marks):
+                    continue
+                for q, part in enumerate(marks[other]):
+                    if not held[other][q] and _meet(marks[k][p][mine], part[theirs]):
+                        held[other][q] = True
+                        open_ones.append((other, q))
+        return held
 
     def _loose(self, i: int, move: int) -> None:
         """What is no longer held falls off: everything that does not hang together with the end in the chuck."""
-        whole = joined(self.bands)
-        parts = shapely.get_parts(whole)
-        if len(parts) < 2:
+        held = self._held()
+        if all(all(parts) for parts in held):
             return
-        held = parts[int(np.argmin(shapely.bounds(parts)[:, 1]))]
-        for part in parts:
-            if part is held:
+        fallen: list[Shape] = []
+        for k, flags in enumerate(held):
+            if all(flags):
                 continue
-            much = float(volumes(np.array([part], dtype=object))[0])
-            if much > _PIECE_MM3:
-                self.pieces.append(Piece(move, much, part))
-        shapely.prepare(held)
-        for k, band in enumerate(self.bands):
-            if band.is_empty:
-                continue
-            pieces = shapely.get_parts(band)
-            stays = [p for p in pieces if held.contains(p.representative_point())]
-            if len(stays) == len(pieces):
-                continue
+            parts = shapely.get_parts(self.now.each[k].shape)
+            stays = [p for p, on in zip(parts, flags) if on]
+            fallen += [p for p, on in zip(parts, flags) if not on]
             left = stays[0] if len(stays) == 1 else shapely.MultiPolygon(stays) if stays else NOTHING
-            self.bands[k] = left
-            if self.versions.steps[k][-1] == i:
-                self.versions.shapes[k][-1] = left
-            else:
-                self.versions.steps[k].append(i)
-                self.versions.shapes[k].append(left)
-            self.marks[k] = self._mark(k)
+            self.now.put(k, self.now.made(k, left))
+            self._keep(i, k, left)
+        for piece in shapely.get_parts(joined(fallen)):
+            much = float(volumes(np.array([piece], dtype=object))[0])
+            if much > _PIECE_MM3:
+                self.pieces.append(Piece(move, much, piece))
 
 
 def edges_of(shape: Shape, moves: int) -> Floats:
     """Where the bands lie: as many as the program is long, within reason."""
     _x0, z0, _x1, z1 = shape.bounds
-    count = int(np.clip(moves // 40, 24, 320))
+    count = int(np.clip(moves // 250, 24, 320))
     out: Floats = np.linspace(z0, z1, count + 1)
     return out
 
@@ -359,7 +491,7 @@ def cut_section(
             raise Cancelled
         progress(at / max(len(ways), 1))
         _batch(cutter, ways, tools, range(at, min(at + _BATCH, len(ways))), box, cancelled)
-    final = Section(edges, tuple(cutter.bands), float(ways.shift[-1]) if len(ways.shift) else 0.0)
+    final = Section(edges, tuple(cutter.now.shapes), float(ways.shift[-1]) if len(ways.shift) else 0.0)
     return freeze(
         SectionHistory(
             uncut=start, final=final, ways=ways, tools=tools, removed=cutter.removed, depth=cutter.depth,
@@ -374,7 +506,7 @@ def _batch(
 ) -> None:  # fmt: skip
     """Steps whose swept shapes are made together."""
     rows = ways.row[steps.start : steps.stop]
-    made: dict[int, tuple[list[Shape], list[Shape]]] = {}
+    made: dict[int, tuple[list[tuple[Shape, Floats]], list[Shape]]] = {}
     for row in np.unique(rows).tolist():
         if row < 0:
             continue
@@ -385,8 +517,15 @@ def _batch(
                 continue
             near = mine[_may_meet(ways.start[mine], ways.end[mine], parts, box)]
             shapes = swept(list(parts), ways.start[near], ways.end[near])
-            for k, i in enumerate(near.tolist()):
-                made.setdefault(i, ([], []))[which].extend(shapes[k * len(parts) : (k + 1) * len(parts)])
+            if which:
+                for k, i in enumerate(near.tolist()):
+                    made.setdefault(i, ([], []))[1].extend(shapes[k * len(parts) : (k + 1) * len(parts)])
+                continue
+            places, of_shape = shapely.get_coordinates(shapes, return_index=True)
+            ends = np.searchsorted(of_shape, np.arange(len(shapes) + 1))
+            for k, shape in enumerate(shapes):
+                ring = places[ends[k] : ends[k + 1] - 1]
+                made.setdefault(int(near[k // len(parts)]), ([], []))[0].append((shape, ring))
     for count, i in enumerate(sorted(made)):
         if count % 64 == 0 and cancelled():
             raise Cancelled

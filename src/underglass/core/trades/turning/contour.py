@@ -59,6 +59,8 @@ def read(c: Desk, b: BlockWords, first: int, last: int) -> Contour | None:
             "syntax", b, word, f"the contour N{first} to N{last} goes nowhere", "write its moves between these blocks"
         )
         return None
+    if len(c.reached) > found[-1][0] and not c.flow.inside:
+        c.reached[found[0][0] : found[-1][0] + 1] = True
     return Contour(way=way, blocks=blocks, first=found[0][0], last=found[-1][0])
 
 

@@ -31,6 +31,15 @@ def forbidden(motions: Motions) -> NDArray[np.bool_]:
     return out
 
 
+def out_of_thread(motions: Motions, lead: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Rapids straight out of a thread: there the tool stands in the groove that it has just cut, whichever turn the section shows."""
+    out = np.zeros(len(motions), dtype=np.bool_)
+    if len(motions) > 1:
+        straight = np.abs(motions.end[:, 2] - motions.start[:, 2]) < 1e-9
+        out[1:] = (lead[:-1] > 0.0) & motions.rapid()[1:] & straight[1:]
+    return out
+
+
 def cut_stocks(order: CutOrder) -> tuple[SectionHistory, ...]:
     """The stock in the chuck, cut. Raises ``Cancelled``."""
     lathe, motions = lathe_of(order.bench), order.motions
@@ -52,7 +61,7 @@ def cut_stocks(order: CutOrder) -> tuple[SectionHistory, ...]:
             made.append(section_tool(tool))
             front = float(shape.bounds[3]) + 10.0
             extra.append((after[stop], len(made) - 1, np.array([0.0, front]), np.array([0.0, to_z])))
-    rows = np.where(motions.dwell > 0.0, -1, rows).astype(np.int32)
+    rows = np.where((motions.dwell > 0.0) | out_of_thread(motions, lead), -1, rows).astype(np.int32)
     ways = make_ways(start, end, centre, motions.sweep, lead, rows, shift, tuple(extra))
     before = order.before[0] if order.before and isinstance(order.before[0], SectionHistory) else None
     same = order.since if before is not None and not extra and len(before.tools) == len(made) else 0

@@ -12,8 +12,11 @@ from underglass.core.entries.checked import Table
 _POINTS = {"drill": 118.0, "spot-drill": 90.0, "centre-drill": 60.0}
 """Common practice, no source: point angles where the job does not say, degrees."""
 
-_THREAD_EDGE_MM = 6.0
-"""How high a threading insert's V is drawn where L does not say."""
+_THREAD_EDGE_MM = 3.0
+"""How high a threading insert's flanks are where L does not say (common practice, no source)."""
+
+_THREAD_REACH_MM = 12.0
+"""How far behind the tip the holder of a threading insert begins, where the job does not say."""
 
 
 def read_lathe_tool(entry: Table, scale: float, machine: Mapping[str, float]) -> LatheTool:
@@ -88,7 +91,7 @@ def _off_axis(entry: Table, kind: str, scale: float, common: dict[str, Any]) -> 
     else:
         length = _insert(entry, scale, nose, more)
     more["L"] = length
-    holder, from_tip = _holder(entry, scale, length)
+    holder, from_tip = _holder(entry, scale, length, _THREAD_REACH_MM if kind == "threading" else None)
     return LatheTool(**common, **more, holder=holder, from_tip=from_tip)
 
 
@@ -122,7 +125,9 @@ def _insert(entry: Table, scale: float, nose: float, more: dict[str, Any]) -> fl
     return length
 
 
-def _holder(entry: Table, scale: float, length: float) -> tuple[Shank | Bar | None, tuple[float, float]]:
+def _holder(
+    entry: Table, scale: float, length: float, reach: float | None = None
+) -> tuple[Shank | Bar | None, tuple[float, float]]:
     table = entry.table("holder")
     if table is None:
         return None, (0.0, 0.0)
@@ -133,7 +138,7 @@ def _holder(entry: Table, scale: float, length: float) -> tuple[Shank | Bar | No
         usual = (0.3, 0.5 * length)
     else:
         holder = Shank(width=table.need_number("width", above=0.0) * scale, length=far)
-        usual = (0.7 * length, 0.1 * length)
+        usual = (0.7 * length if reach is None else reach, 0.1 * length)
     if tip is not None:
         usual = (tip.number("x", usual[0] / scale) * scale, tip.number("z", usual[1] / scale) * scale)
         tip.done()

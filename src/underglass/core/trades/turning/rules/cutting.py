@@ -13,6 +13,7 @@ import shapely
 from underglass.core.finding import Finding, Severity
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
+from underglass.core.removal.section.history import Piece
 from underglass.core.removal.section.shape import folded, swept
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.trades.turning.clock import speeds
@@ -105,10 +106,13 @@ def air(context: Context) -> Iterator[Finding]:
     if seen.cut is None or not len(motions):
         return
     feeds = ~motions.rapid() & (motions.dwell == 0.0)
+    late = {move for _piece, move in _too_late(context)}
     for station, first, last, line, column in tool_events(context):
         if seen.lathe.pulls and first < len(seen.cut.ways.shift) and seen.cut.ways.shift[first] > 0.0:
             continue
         mine = slice(first, last)
+        if any(first <= move < last for move in late):
+            continue
         if feeds[mine].any() and not (seen.cut.removed[mine] > 0.0).any() and seen.tool(first) is not None:
             yield Finding(
                 "cuts-air", line, f"{context.tool_words(station)} is fed, and takes nothing at all",
@@ -175,9 +179,27 @@ def _pips(context: Context) -> Iterator[Finding]:
 @rule({"parted-early": Severity.FAULT}, TURNING)
 def early(context: Context) -> Iterator[Finding]:
     """Work at a piece that has been parted off already."""
+    motions = context.motions
+    for piece, move in _too_late(context):
+        tool = motions.state_of(move).tool
+        yield Finding(
+            "parted-early", int(motions.line[move]),
+            f"{context.tool_words(tool)} works at a piece of {context.volume(piece.volume)} that line {int(motions.line[piece.move])} has parted off",
+            "part off last", tool=tool, move=move,
+            evidence={"parted_line": int(motions.line[piece.move]), "volume_mm3": piece.volume},
+        )  # fmt: skip
+
+
+def _too_late(context: Context) -> list[tuple[Piece, int]]:
+    """Each piece that is worked at after it was parted off, and the first move that does. Worked out once a proof."""
     seen, motions = look(context), context.motions
+    found = context.kept.get("too late")
+    if isinstance(found, list):
+        return found
+    out: list[tuple[Piece, int]] = []
+    context.kept["too late"] = out
     if seen.cut is None:
-        return
+        return out
     ways = seen.cut.ways
     for piece in seen.cut.pieces:
         until = next(
@@ -189,14 +211,9 @@ def early(context: Context) -> Iterator[Finding]:
                 continue
             shapes = swept(list(seen.cut.tools[row].edge), ways.start[step][None, :], ways.end[step][None, :])
             if any(shapely.intersection(folded(s), piece.shape).area > 1e-3 for s in shapes):
-                tool = motions.state_of(move).tool
-                yield Finding(
-                    "parted-early", int(motions.line[move]),
-                    f"{context.tool_words(tool)} works at a piece of {context.volume(piece.volume)} that line {int(motions.line[piece.move])} has parted off",
-                    "part off last", tool=tool, move=move,
-                    evidence={"parted_line": int(motions.line[piece.move]), "volume_mm3": piece.volume},
-                )  # fmt: skip
+                out.append((piece, move))
                 break
+    return out
 
 
 @rule({"chip-window": Severity.NOTE}, TURNING)

@@ -1,0 +1,43 @@
+"""What a trade says of a proof in its own way: measures, part, summary, report, restart. What it does not register is the usual.
+
+A trade registers its ``Outputs`` under its name, as rules register themselves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.control.interpret import Control
+from underglass.core.proof.proof import Proof
+
+Triangles = tuple[NDArray[np.float64], NDArray[np.int64]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outputs:
+    """``report``: what the JSON report has besides. ``summary``: the program at a glance as plain values, lengths in mm, and
+    ``summary_text`` as lines. ``part``: the stock as closed triangles, after a line or at the end. ``rings``: (outer, inner)
+    diameters at a Z. ``restart``: blocks that bring a fresh control to the state of another one. ``needs``: (group, what, words) of
+    what is in force and would not be after power-on."""
+
+    report: Callable[[Proof], Mapping[str, Any]]
+    summary: Callable[[Proof], Mapping[str, Any]]
+    summary_text: Callable[[Proof], list[str]]
+    part: Callable[[Proof, int | None], Triangles]
+    rings: Callable[[Proof, float, int | None], list[tuple[float, float]]]
+    restart: Callable[[Control, Control], tuple[str, ...]]
+    needs: Callable[[Control], list[tuple[str, str, str]]]
+
+
+OUTPUTS: dict[str, Outputs] = {}
+"""By the trade's name."""
+
+
+def outputs_of(proof: Proof) -> Outputs | None:
+    """The trade's own; None where all is as usual."""
+    return OUTPUTS.get(proof.job.trade.name)

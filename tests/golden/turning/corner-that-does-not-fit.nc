@@ -1,0 +1,13 @@
+; expect syntax 8 does not fit
+G21 G40 G97 G99 G54
+G50 S2500
+T0101
+G96 S150 M3
+G0 X30. Z2.
+G1 Z0. F0.15
+X36. ,C5.
+Z-20.
+X41.
+G0 X44.
+G0 X200. Z100. M5
+M30

@@ -1,0 +1,9 @@
+; expect cuts-air 4 nothing at all
+G21 G40 G97 G99 G54
+G50 S2500
+T0101
+G96 S150 M3
+G0 X60. Z2.
+G1 Z-20. F0.2
+G0 X200. Z100. M5
+M30

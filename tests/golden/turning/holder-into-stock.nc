@@ -1,0 +1,10 @@
+; expect holder-into-stock 7 holder of
+G21 G40 G97 G99 G54
+G50 S2500
+T0303
+G97 S500 M3
+G0 X44. Z-20.
+G1 X10. F0.05
+G0 X44.
+G0 X200. Z100. M5
+M30

@@ -1,0 +1,12 @@
+; expect insert-back-edge 8 back edge
+G21 G40 G97 G99 G54
+G50 S2500
+T0101
+G96 S150 M3
+G0 X38. Z2.
+G1 Z-5. F0.2
+X30. Z-12.
+Z-25.
+X42.
+G0 X200. Z100. M5
+M30

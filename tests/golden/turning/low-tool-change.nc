@@ -1,0 +1,19 @@
+; expect low-tool-change 11 where it stands
+G21 G40 G97 G99 G54
+G50 S2500
+T0101
+G96 S150 M3
+G0 X36. Z2.
+G1 Z-20. F0.2
+X42.
+G0 X44. Z5.
+X36.
+T0404
+G97 S1000 M3
+G0 X200. Z100.
+X0.
+Z5.
+G1 Z-5. F0.1
+G0 Z5.
+G0 X200. Z100. M5
+M30

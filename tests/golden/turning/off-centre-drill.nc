@@ -1,0 +1,10 @@
+; expect off-centre 7 off the axis
+G21 G40 G97 G99 G54
+G50 S2500
+T0404
+G97 S1200 M3
+G0 X1. Z5.
+G1 Z-10. F0.15
+G0 Z5.
+G0 X200. Z100. M5
+M30

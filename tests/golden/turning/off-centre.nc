@@ -1,0 +1,10 @@
+; expect off-centre 7 short of the axis
+G21 G40 G97 G99 G54
+G50 S2500
+T0707
+G97 S600 M3
+G0 X44. Z-30.
+G1 X1.2 F0.05
+G0 X44.
+G0 X200. Z100. M5
+M30

@@ -1,0 +1,11 @@
+; expect offset-other 5 not its own
+; expect geometry-wrong 5 figure of tool 2
+G21 G40 G97 G99 G54
+G50 S2500
+T0102
+G96 S150 M3
+G0 X36. Z2.
+G1 Z-30. F0.2
+X41.
+G0 X200. Z100. M5
+M30

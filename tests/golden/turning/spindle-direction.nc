@@ -1,0 +1,10 @@
+; expect spindle-direction 7 wrong way
+G21 G40 G97 G99 G54
+G50 S2500
+T0101
+G96 S150 M4
+G0 X36. Z2.
+G1 Z-20. F0.2
+X42.
+G0 X200. Z100. M5
+M30

@@ -1,0 +1,9 @@
+; expect thread-depth 7 too shallow
+G21 G40 G97 G99 G54
+G50 S2500
+T0606
+G97 S600 M3
+G0 X42. Z6.
+G76 X38.2 Z-22. K0.9 D0.4 R0.05 E2.5 F2.5
+G0 X200. Z100. M5
+M30

@@ -1,0 +1,10 @@
+; expect too-deep 7 flutes
+G21 G40 G97 G99 G54
+G50 S2500
+T0404
+G97 S1200 M3
+G0 X0. Z5.
+G1 Z-58. F0.15
+G0 Z5.
+G0 X200. Z100. M5
+M30
