@@ -75,7 +75,12 @@ class Overlay(QWidget):
         painter.drawEllipse(grip, 8.0, 8.0)
         painter.drawLine(grip + QPointF(-3.5, 0), grip + QPointF(3.5, 0))
         unit = self._document.units
-        self._tag(painter, grip, f"{'XYZ'[section.axis]} {show_length(section.at, unit)}")
+        self._tag(painter, grip, f"{self._axis_name(section.axis)} {show_length(section.at, unit)}")
+
+    def _axis_name(self, axis: int) -> str:
+        """What an axis of the world is called."""
+        skin = self._eye.stage.skin
+        return (skin.axes[axis] or "Y") if skin is not None else "XYZ"[axis]
 
     def _tag(self, painter: QPainter, at: QPointF, text: str) -> None:
         """A figure in brass beside a place."""
@@ -213,7 +218,11 @@ class Overlay(QWidget):
         """Which way X, Y and Z run, in the lower left corner, and where the part's zero is."""
         camera = self._eye.camera
         middle = QPointF(46.0, self.height() - 46.0)
-        ways = [(camera.right[k] * 30.0, -camera.up[k] * 30.0, camera.forward[k], "XYZ"[k]) for k in range(3)]
+        skin = self._eye.stage.skin
+        names = skin.axes if skin is not None else ("X", "Y", "Z")
+        ways = [
+            (camera.right[k] * 30.0, -camera.up[k] * 30.0, camera.forward[k], names[k]) for k in range(3) if names[k]
+        ]
         for dx, dy, _depth, name in sorted(ways, key=lambda w: -w[2]):
             end = middle + QPointF(dx, dy)
             painter.setPen(QPen(QColor(self.palette_.text), 1.6))
@@ -238,6 +247,13 @@ class Overlay(QWidget):
         proof = self._document.proof
         if proof is None or finding.move < 0 or finding.move >= len(proof.motions):
             return None
+        skin = self._eye.stage.skin
+        if skin is not None:
+            place = skin.place_of(finding)
+            if place is None:
+                return None
+            met = self._eye.project(place[None, :])[0]
+            return QPointF(met[0], met[1])
         move, share = proof.timing.locate(finding.time_s)
         tool = proof.tool_at(move)
         x, y, z = proof.motions.at(move, share)
@@ -307,7 +323,7 @@ class Overlay(QWidget):
         """Where the control believes the tip to be, dashed and brass, when that is not where it is."""
         proof = self._document.proof
         tip = self._eye.stage.tip()
-        if proof is None or tip is None:
+        if proof is None or tip is None or self._eye.stage.skin is not None:
             return
         commanded, real = proof.tip_heights(self._document.moment)
         state = proof.motions.state_of(proof.timing.locate(self._document.moment)[0])

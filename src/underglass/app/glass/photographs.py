@@ -91,7 +91,7 @@ class Photographs:
         shown = self._shown()
         if shown.proof is not proof or shown.all_lines is None:
             return None
-        return Prepared(proof, shown.all_lines, tuple(h.cursor() for h in proof.stocks), shown.operations)
+        return Prepared(proof, shown.all_lines, tuple(h.cursor() for h in proof.stocks), shown.operations, shown.skin)
 
     def of_finding(self, proof: Proof, finding: Finding, size: tuple[int, int], palette: Palette) -> QImage | None:
         """The place of a finding, at the moment of it, from near by."""
@@ -106,6 +106,9 @@ class Photographs:
         zero = proof.job.bench.zero.get(state.offset) if state is not None else None
         world = proof.job.bench.part_zero
         place = (world.into(zero.out(at)) if zero is not None else at)[0]
+        skin = self._shown().skin
+        found = skin.place_of(finding) if skin is not None else None
+        place = found if found is not None else place
         low, high = self._shown().bounds()
         span = max(_LEAST_SPAN_MM, 0.32 * float(np.linalg.norm(high - low)))
         azimuth, elevation = VIEWS["corner"]

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from underglass.app.glass.camera import Camera
 from underglass.app.glass.scene import HIDDEN, PathLines
+from underglass.app.glass.skin import SkinHit
 from underglass.app.glass.stage import Stage
 from underglass.core.control.motions import Kind
 from underglass.core.proof.proof import Proof
@@ -98,7 +99,7 @@ def path_at(stage: Stage, view: View, x: float, y: float) -> int | None:
     return None
 
 
-def surface_at(stage: Stage, view: View, x: float, y: float) -> tuple[CellHit, int] | None:
+def surface_at(stage: Stage, view: View, x: float, y: float) -> tuple[CellHit | SkinHit, int] | None:
     """The cell under a point and the move that last cut it (below 0: none)."""
     return stage.surface(*view.ray(x, y)) if stage.showing.solid else None
 
@@ -117,7 +118,12 @@ def about_move(proof: Proof, move: int, unit: Unit) -> str:
     motions = proof.motions
     state = motions.state_of(move)
     places = [state.work(motions.at(move, share)) for share in (0.0, 1.0)]
-    begin, end = ("  ".join(f"{axis} {show_length(v, unit)}" for axis, v in zip("XYZ", p)) for p in places)
+    machine = proof.job.bench.machine
+    factors = {"x": machine.x_factor, "y": 1.0, "z": 1.0}
+    begin, end = (
+        "  ".join(f"{a.upper()} {show_length(factors[a] * v, unit)}" for a, v in zip("xyz", p) if a in machine.axes)
+        for p in places
+    )
     feed = float(motions.feed[move])
     rate = "at rapid" if np.isnan(feed) else f"F {from_mm(feed, unit):.4g} {unit}/min"
     length = float(motions.length_of(move))
@@ -134,8 +140,10 @@ def about_move(proof: Proof, move: int, unit: Unit) -> str:
     )
 
 
-def about_surface(stage: Stage, proof: Proof, hit: tuple[CellHit, int], unit: Unit) -> str:
+def about_surface(stage: Stage, proof: Proof, hit: tuple[CellHit | SkinHit, int], unit: Unit) -> str:
     """A surface in words: how high, how deep below what was clamped, and the line and tool that cut it."""
+    if isinstance(hit[0], SkinHit):
+        return stage.skin.about(hit[0], unit) if stage.skin is not None else ""
     loupe = stage.loupe
     cell = f"\ncells of {show_length(loupe[1].field.grid.cell, unit)} {unit}" if loupe is not None else ""
     place = stage.world.into(np.array([hit[0].place]))[0]

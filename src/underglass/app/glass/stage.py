@@ -24,6 +24,8 @@ from underglass.app.glass.scene import (
     turned_body,
 )
 from underglass.app.glass.showing import Showing
+from underglass.app.glass.skin import Chosen, Skin, SkinHit
+from underglass.app.skins import skin_of
 from underglass.app.style.palette import Palette
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.solid import Solid
@@ -57,6 +59,8 @@ class Prepared:
     lines: PathLines
     cursors: tuple[StockCursor, ...]
     operations: tuple[Operation, ...]
+    skin: Skin | None = None
+    """What is drawn where the stock is no field of heights."""
 
 
 def prepare(proof: Proof, moment: float | None = None) -> Prepared:
@@ -65,7 +69,9 @@ def prepare(proof: Proof, moment: float | None = None) -> Prepared:
     if moment is not None and len(proof.motions):
         for cursor in cursors:
             cursor.go(*proof.timing.locate(min(moment, proof.timing.total)))
-    return Prepared(proof, path_lines(proof), cursors, operations(proof))
+    skin = skin_of(proof)
+    lines = path_lines(proof) if skin is None else skin.lines()
+    return Prepared(proof, lines, cursors, operations(proof), skin)
 
 
 class Stage:
@@ -78,6 +84,7 @@ class Stage:
         self.all_lines: PathLines | None = None
         self._lines_stale = False
         self.operations: tuple[Operation, ...] = ()
+        self.skin: Skin | None = None
         self.showing = Showing()
         self._colouring: Colouring | None = None
         self.held: Proof | None = None
@@ -105,13 +112,14 @@ class Stage:
         self.alone = None
         if proof is None:
             self.lines, self.all_lines, self.cursors, self.operations = None, None, [], ()
+            self.skin = None
             self._colouring = None
             return
-        self.world = proof.job.bench.part_zero
         if prepared is None or prepared.proof is not proof:
             prepared = prepare(proof)
         self.all_lines, self.cursors = prepared.lines, list(prepared.cursors)
-        self.operations = prepared.operations
+        self.operations, self.skin = prepared.operations, prepared.skin
+        self.world = proof.job.bench.part_zero if self.skin is None else Frame()
         self._colouring = None
         self._hide()
         self._dirty = [None for _ in self.cursors]
@@ -172,7 +180,8 @@ class Stage:
     def hold(self, proof: Proof | None) -> None:
         """Keep a run to compare with; its path is drawn with the other one's."""
         self.held = proof
-        self._held_lines = path_lines(proof) if proof is not None else None
+        skin = skin_of(proof) if proof is not None else None
+        self._held_lines = None if proof is None else path_lines(proof) if skin is None else skin.lines()
         self._lines_stale = True
         if self.showing.colouring == "held":
             self._colouring = None
@@ -338,6 +347,10 @@ class Stage:
         chosen = self._moves_selected()
         if chosen is not None:
             picture.selected = (int(self.lines.first[chosen[0]]), int(self.lines.first[chosen[1] + 1]))
+        if self.skin is not None:
+            span = Chosen(*chosen) if chosen is not None else None
+            picture.bodies += self.skin.bodies(max(self._moment, 0.0), palette, self.showing, span)
+            return picture
         if self.showing.fixtures:
             self._add_fixtures(picture, palette)
         if self.showing.tool:
@@ -382,6 +395,8 @@ class Stage:
         proof = self.proof
         if proof is None or not len(proof.motions):
             return None
+        if self.skin is not None:
+            return self.skin.tip(max(self._moment, 0.0))
         move, share = proof.timing.locate(max(self._moment, 0.0))
         tool = proof.tool_at(move)
         if tool is None:
@@ -417,6 +432,8 @@ class Stage:
 
     def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """The box around stocks and fixtures, world coordinates."""
+        if self.skin is not None:
+            return self.skin.bounds()
         places = [np.zeros((1, 3))]
         if self.proof is not None:
             bench = self.proof.job.bench
@@ -435,8 +452,11 @@ class Stage:
         whole = np.concatenate(places)
         return whole.min(axis=0), whole.max(axis=0)
 
-    def surface(self, start: NDArray[np.float64], way: NDArray[np.float64]) -> tuple[CellHit, int] | None:
+    def surface(self, start: NDArray[np.float64], way: NDArray[np.float64]) -> tuple[CellHit | SkinHit, int] | None:
         """The cell a ray (world coordinates) meets first, and the move that last cut it (below 0: none)."""
+        if self.skin is not None:
+            met = self.skin.surface(start, way, max(self._moment, 0.0))
+            return (met, met.move) if met is not None else None
         begins, stops = 0.0, np.inf
         if self.showing.section is not None:
             begins, stops = self.showing.section.reach(start, way)

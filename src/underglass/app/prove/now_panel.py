@@ -12,6 +12,7 @@ from underglass.app.parts.basic import column, figure, label, rule
 from underglass.app.style.palette import Palette
 from underglass.core.control.motions import Kind
 from underglass.core.proof.now import Now, now_at
+from underglass.core.proof.outputs import OwnNow, outputs_of
 from underglass.core.units import from_mm, show_clock, show_length, show_surface
 
 _KIND_WORDS = {
@@ -24,6 +25,10 @@ _KIND_WORDS = {
     Kind.CYCLE_RAPID: "cycle, rapid",
 }
 _SPINDLE = {"off": "stopped", "clockwise": "cw", "counter-clockwise": "ccw"}
+
+
+_HELD = ("commanded", "real", "offset", "tool", "length", "radius")
+_CUT = ("spindle", "feed", "surface", "force", "time")
 
 
 class NowPanel(QWidget):
@@ -52,8 +57,9 @@ class NowPanel(QWidget):
             head = label(text, quiet=True, pixels=12)
             head.setAlignment(Qt.AlignmentFlag.AlignRight)
             grid.addWidget(head, 0, nth)
-        for k, axis in enumerate("XYZ"):
-            grid.addWidget(label(axis, quiet=True, bold=True, pixels=15), k + 1, 0)
+        self._axes = [label(axis, quiet=True, bold=True, pixels=15) for axis in "XYZ"]
+        for k in range(3):
+            grid.addWidget(self._axes[k], k + 1, 0)
             grid.addWidget(self._work[k], k + 1, 1)
             grid.addWidget(self._machine[k], k + 1, 2)
             grid.addWidget(self._to_go[k], k + 1, 3)
@@ -63,6 +69,7 @@ class NowPanel(QWidget):
         grid.setColumnStretch(1, 1)
         self.setMinimumWidth(268)
         self._rows: dict[str, tuple[QLabel, QLabel]] = {}
+        self._names: dict[str, str] = {}
         tips = self._group(
             ("commanded", "Tip, commanded"),
             ("real", "Tip, real"),
@@ -105,6 +112,7 @@ class NowPanel(QWidget):
             grid.addWidget(name, k, 0)
             grid.addWidget(value, k, 1)
             self._rows[key] = (name, value)
+            self._names[key] = text
         grid.setColumnStretch(1, 1)
         return grid
 
@@ -131,7 +139,13 @@ class NowPanel(QWidget):
     def refresh(self) -> None:
         """Show the document's moment."""
         proof = self._document.proof
-        now = now_at(proof, self._document.moment) if proof is not None else None
+        own = outputs_of(proof) if proof is not None else None
+        if proof is not None and own is not None:
+            found = own.now(proof, self._document.moment)
+            if found is not None:
+                self._show_own(found)
+                return
+        now = now_at(proof, self._document.moment) if proof is not None and own is None else None
         if now is None:
             for figures in (self._work, self._machine, self._to_go):
                 for one in figures:
@@ -142,21 +156,60 @@ class NowPanel(QWidget):
             self._block.setText("")
             self._next.setText("")
             return
+        if self._axes[2].isHidden() or self._rows["real"][0].text() != self._names["real"]:
+            self._as_usual()
         self._places(now)
         self._tips(now)
         self._cut(now)
 
+    def _show_own(self, now: OwnNow) -> None:
+        """What a trade says in its own way."""
+        unit, p = self._document.units, self._palette
+        self._heads(now.line, now.next_line, now.kind)
+        for k, figures in enumerate(zip(self._axes, self._work, self._machine, self._to_go)):
+            there = k < len(now.axes)
+            for one in figures:
+                one.setVisible(there)
+            if there:
+                name, *values = now.axes[k]
+                figures[0].setText(name)
+                for one, value in zip(figures[1:], values):
+                    one.setText(show_length(value, unit))
+        for keys, rows in ((_HELD, now.held), (_CUT, now.cut)):
+            for k, key in enumerate(keys):
+                there = k < len(rows)
+                for one in self._rows[key]:
+                    one.setVisible(there)
+                if there:
+                    row = rows[k]
+                    colour = p.fault if row.wrong else p.belief if row.belief else ""
+                    text = html.escape(row.figure).replace(" ", "&nbsp;")
+                    shown = f'<span style="color:{colour}">{text}</span>' if colour else text
+                    self._rows[key][0].setText(row.name)
+                    self._put(key, f"<b>{shown}</b>" if row.wrong else shown, row.figure)
+
+    def _heads(self, line: int, after: int | None, kind: Kind | None) -> None:
+        """The block that is run, and the next one that moves."""
+        lines = self._document.lines
+        self._head.setText(f"line {line} · {_KIND_WORDS[kind] if kind is not None else ''}")
+        self._block.setText(lines[line - 1].strip() if 0 < line <= len(lines) else "")
+        there = after is not None and after <= len(lines)
+        self._next.setText(f"next  {lines[after - 1].strip()}" if there and after is not None else "next  –")
+
+    def _as_usual(self) -> None:
+        """The rows of a mill stand again."""
+        for k, axis in enumerate("XYZ"):
+            self._axes[k].setText(axis)
+            for one in (self._axes[k], self._work[k], self._machine[k], self._to_go[k]):
+                one.setVisible(True)
+        for key, (name, value) in self._rows.items():
+            name.setText(self._names[key])
+            name.setVisible(True)
+            value.setVisible(True)
+
     def _places(self, now: Now) -> None:
         unit = self._document.units
-        kind = _KIND_WORDS[now.kind] if now.kind is not None else ""
-        self._head.setText(f"line {now.line} · {kind}")
-        lines = self._document.lines
-        here = lines[now.line - 1].strip() if 0 < now.line <= len(lines) else ""
-        after = now.next_line
-        self._block.setText(here)
-        self._next.setText(
-            f"next  {lines[after - 1].strip()}" if after is not None and after <= len(lines) else "next  –"
-        )
+        self._heads(now.line, now.next_line, now.kind)
         for k in range(3):
             self._work[k].setText(show_length(now.work[k], unit))
             self._machine[k].setText(show_length(now.machine[k], unit))

@@ -10,6 +10,7 @@ from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
 from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
+from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.summary import Extents, Range, Summary, summarise
 from underglass.core.units import Unit, from_mm, show_clock, show_length
@@ -23,7 +24,7 @@ class WholePage(ProvePage):
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(document, palette, parent)
-        self.summary: Summary | None = None
+        self.summary: Summary | list[tuple[str, list[tuple[str, str]]]] | None = None
         self._of: Proof | None = None
         self._work = Background("summary", self)
         self._work.done.connect(self._on_summary)
@@ -40,7 +41,8 @@ class WholePage(ProvePage):
             self._of = proof
 
             def work(_cancelled: Cancel, asked: Proof = proof) -> object:
-                return asked, summarise(asked)
+                own = outputs_of(asked)
+                return asked, own.whole(asked) if own is not None else summarise(asked)
 
             self._work.ask(work)
         elif self.summary is not None:
@@ -53,7 +55,11 @@ class WholePage(ProvePage):
             self.summary = summary
             self._show(proof, summary)
 
-    def _show(self, proof: Proof, s: Summary) -> None:
+    def _show(self, proof: Proof, s: Summary | list[tuple[str, list[tuple[str, str]]]]) -> None:
+        if isinstance(s, list):
+            shown = [part for title, rows in s for part in (self.head(title), self.table(rows))]
+            self.said.setText("".join(shown))
+            return
         unit = self.document.units
         margin = _APPROACHES
 

@@ -7,15 +7,38 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.control.interpret import Control
+from underglass.core.control.motions import Kind
 from underglass.core.proof.proof import Proof
 
 Triangles = tuple[NDArray[np.float64], NDArray[np.int64]]
+
+
+class NowRow(NamedTuple):
+    """A row of what holds now. ``belief``: the figure is what the control believes; ``wrong``: it is not as it should be."""
+
+    name: str
+    figure: str
+    belief: bool = False
+    wrong: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OwnNow:
+    """``axes``: name, work, machine and way to go of each, mm as they are read. ``held`` and ``cut`` are rows of figures, in the
+    job's unit; ``line``, ``next_line`` and ``kind`` as of any move."""
+
+    line: int
+    next_line: int | None
+    kind: Kind
+    axes: tuple[tuple[str, float, float, float], ...]
+    held: tuple[NowRow, ...]
+    cut: tuple[NowRow, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,13 +46,15 @@ class Outputs:
     """``report``: what the JSON report has besides. ``summary``: the program at a glance as plain values, lengths in mm, and
     ``summary_text`` as lines. ``part``: the stock as closed triangles, after a line or at the end. ``rings``: (outer, inner)
     diameters at a Z. ``restart``: blocks that bring a fresh control to the state of another one. ``needs``: (group, what, words) of
-    what is in force and would not be after power-on."""
+    what is in force and would not be after power-on. ``now``: what holds at a moment; ``whole``: the program at a glance, by heading."""
 
     report: Callable[[Proof], Mapping[str, Any]]
     summary: Callable[[Proof], Mapping[str, Any]]
     summary_text: Callable[[Proof], list[str]]
     part: Callable[[Proof, int | None], Triangles]
     rings: Callable[[Proof, float, int | None], list[tuple[float, float]]]
+    now: Callable[[Proof, float], OwnNow | None]
+    whole: Callable[[Proof], list[tuple[str, list[tuple[str, str]]]]]
     restart: Callable[[Control, Control], tuple[str, ...]]
     needs: Callable[[Control], list[tuple[str, str, str]]]
 

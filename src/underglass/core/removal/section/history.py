@@ -17,14 +17,13 @@ from numpy.typing import NDArray
 
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
+from underglass.core.removal.section.bands import CHANGED_MM2, Now, meet, under
 from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean, folded, swept
 from underglass.core.removal.section.state import Section, joined, split, volumes
 from underglass.core.removal.section.ways import SectionTool, Ways
 from underglass.core.tolerances import TOLERANCES
 
 _BATCH = 512
-_CHANGED_MM2 = 1e-7
-"""A band that loses less than this has lost nothing but rounding."""
 _PIECE_MM3 = 1e-3
 """What comes loose and is smaller is a chip."""
 _BACK_MM = 0.01
@@ -107,182 +106,50 @@ class SectionHistory:
         if steps:
             for row, a, b in steps:
                 for shape in map(folded, swept(list(self.tools[row].edge), a[None, :], b[None, :])):
-                    under = [
-                        k for k in _under(self.bands.edges, shape.bounds[1], shape.bounds[3]) if not bands[k].is_empty
+                    met = [
+                        k for k in under(self.bands.edges, shape.bounds[1], shape.bounds[3]) if not bands[k].is_empty
                     ]
-                    for k, left in zip(under, shapely.difference([bands[k] for k in under], shape) if under else ()):
+                    for k, left in zip(met, shapely.difference([bands[k] for k in met], shape) if met else ()):
                         bands[k] = clean(left)
         k = min(move, len(self.ways.shift) - 1)
         return Section(self.bands.edges, tuple(bands), float(self.ways.shift[k]))
 
-    def owner_at(self, x: float, z: float, moves_done: int) -> int:
-        """The move that made the surface at a place of the section (X as a radius, Z as it stands); -1 where it is uncut.
-
-        Of the moves that took metal from the band there, the first whose edge passes through the place.
-        """
-        shift = float(self.ways.shift[min(max(moves_done - 1, 0), len(self.ways.shift) - 1)])
-        at = shapely.Point(abs(x), z - shift)
+    def owners(self, places: Floats, moves_done: int) -> NDArray[np.int64]:
+        """The move that made the surface at places ``(n, 2)`` of the section, X as a radius and Z as the stock counts; -1 where
+        it is uncut. Of the moves that took metal, the first whose edge passes through the place."""
+        out = np.full(len(places), -1, dtype=np.int64)
+        steps, tree = self._edges()
+        if tree is None or not len(places):
+            return out
         last = self.ways.first_of(moves_done)
-        k = int(np.clip(np.searchsorted(self.bands.edges, z - shift, side="right") - 1, 0, len(self.bands.steps) - 1))
-        best = -1
-        for band in {max(k - 1, 0), k, min(k + 1, len(self.bands.steps) - 1)}:
-            for step in self.bands.steps[band]:
-                if step < 0 or step >= last:
-                    continue
-                row = int(self.ways.row[step])
-                shapes = swept(list(self.tools[row].edge), self.ways.start[step][None, :], self.ways.end[step][None, :])
-                if any(folded(s).boundary.distance(at) < _TOUCHES_MM for s in shapes):
-                    move = int(self.ways.move[step])
-                    best = move if best < 0 else min(best, move)
-        return best
+        which, found = tree.query(shapely.points(places), predicate="dwithin", distance=_TOUCHES_MM)
+        mine = steps[found]
+        before = mine < last
+        best = np.full(len(places), np.iinfo(np.int64).max)
+        np.minimum.at(best, which[before], mine[before])
+        known = best < np.iinfo(np.int64).max
+        out[known] = self.ways.move[best[known]]
+        return out
+
+    def _edges(self) -> tuple[NDArray[np.int64], shapely.STRtree | None]:
+        """The steps that took metal, and a tree of the outlines that they passed over. Made when it is first asked for."""
+        found = self._kept.get("edges")
+        if found is None:
+            steps = np.array(sorted({s for band in self.bands.steps for s in band if s >= 0}), dtype=np.int64)
+            shapes: list[Shape] = []
+            numbers: list[int] = []
+            for row in np.unique(self.ways.row[steps]).tolist() if len(steps) else []:
+                mine = steps[self.ways.row[steps] == row]
+                parts = list(self.tools[row].edge)
+                made = swept(parts, self.ways.start[mine], self.ways.end[mine])
+                shapes += [folded(s).boundary for s in made]
+                numbers += np.repeat(mine, len(parts)).tolist()
+            tree = shapely.STRtree(shapes) if shapes else None
+            found = self._kept["edges"] = (np.array(numbers, dtype=np.int64), tree)
+        return found  # type: ignore[return-value]
 
 
 _TOUCHES_MM = 2e-3
-
-
-Spans = list[tuple[float, float]]
-Mark = list[tuple[Spans, Spans]]
-"""Of each part of a band: where it reaches the band before, and the one behind, as spans of X."""
-
-
-class _Band(NamedTuple):
-    """A band with what is asked of it again and again: area mm2, volume mm3 as it turns, bounds in X, vertices, mark."""
-
-    shape: Shape
-    area: float
-    volume: float
-    low: float
-    high: float
-    places: frozenset[tuple[float, float]]
-    mark: Mark
-
-
-_EMPTY = _Band(NOTHING, 0.0, 0.0, math.inf, -math.inf, frozenset(), [])
-
-
-def _band(shape: Shape, z0: float, z1: float) -> _Band:
-    """A shape between two edges, measured. (Volume: 2 pi times the integral of X, Pappus and Guldin.)"""
-    if shape.is_empty:
-        return _EMPTY
-    area = moment = 0.0
-    low, high = math.inf, -math.inf
-    places: list[tuple[float, float]] = []
-    mark: Mark = []
-    for part in [shape] if shape.geom_type == "Polygon" else list(shape.geoms):
-        before: Spans = []
-        behind: Spans = []
-        for k, ring in enumerate((part.exterior, *part.interiors)):
-            points: list[tuple[float, float]] = list(map(tuple, shapely.get_coordinates(ring).tolist()))
-            twice = first = 0.0
-            x, z = points[0]
-            for x1, y1 in points[1:]:
-                cross = x * y1 - x1 * z
-                twice += cross
-                first += (x + x1) * cross
-                if z == y1:
-                    if z == z0:
-                        before.append((min(x, x1), max(x, x1)))
-                    elif z == z1:
-                        behind.append((min(x, x1), max(x, x1)))
-                if x1 < low:
-                    low = x1
-                if x1 > high:
-                    high = x1
-                x, z = x1, y1
-            sign = -1.0 if k else 1.0
-            area += sign * abs(twice) / 2.0
-            moment += sign * abs(first) / 6.0
-            places += points
-        mark.append((before, behind))
-    return _Band(shape, area, math.tau * moment, low, high, frozenset(places), mark)
-
-
-class _Now:
-    """The bands as they are."""
-
-    def __init__(self, bands: list[Shape], edges: Floats) -> None:
-        self.edges = edges
-        self.each = [_band(b, float(edges[k]), float(edges[k + 1])) for k, b in enumerate(bands)]
-        self.low, self.high = np.array([b.low for b in self.each]), np.array([b.high for b in self.each])
-
-    @property
-    def shapes(self) -> list[Shape]:
-        return [b.shape for b in self.each]
-
-    def put(self, k: int, band: _Band) -> None:
-        self.each[k] = band
-        self.low[k], self.high[k] = band.low, band.high
-
-    def made(self, k: int, shape: Shape) -> _Band:
-        return _band(shape, float(self.edges[k]), float(self.edges[k + 1]))
-
-    def met(self, box: Box, room: float = 0.0, ring: Floats | None = None) -> list[int]:
-        """The bands that something in a box may meet, or come as near to as ``room``; ``ring``: its outline, where it is convex."""
-        x0, z0, x1, z1 = box
-        span = _under(self.edges, z0 - room, z1 + room)
-        low, high = self.low[span.start : span.stop], self.high[span.start : span.stop]
-        there = (low < x1 + room) & (high > x0 - room)
-        if ring is not None and len(span) > 2 and there.any():
-            least, most = _envelope(ring, self.edges[span.start : span.stop + 1])
-            there &= (least < high) & (most > low)
-        return [span.start + int(k) for k in np.flatnonzero(there)]
-
-    def cut(self, shape: Shape, box: Box, ring: Floats | None = None) -> list[tuple[int, _Band, _Band]]:
-        """Take a shape away, in place; (band, before, after) of those that lost something."""
-        met = self.met(box, ring=ring)
-        if not met:
-            return []
-        out = []
-        for k, new in zip(met, shapely.difference([self.each[k].shape for k in met], shape)):
-            old = self.each[k]
-            band = self.made(k, new if new.geom_type == "Polygon" else clean(new))
-            if old.area - band.area > _CHANGED_MM2:
-                if band.area <= _CHANGED_MM2:
-                    band = _EMPTY
-                self.put(k, band)
-                out.append((k, old, band))
-        return out
-
-
-Box = tuple[float, float, float, float]
-
-
-def _under(edges: Floats, z0: float, z1: float) -> range:
-    """The bands that a span of Z may meet."""
-    first = max(int(edges.searchsorted(z0, side="right")) - 1, 0)
-    return range(first, max(first, min(int(edges.searchsorted(z1, side="left")), len(edges) - 1)))
-
-
-def _envelope(ring: Floats, edges: Floats) -> tuple[Floats, Floats]:
-    """Lowest and highest X of a convex outline within each band of these edges."""
-    z = ring[:, 1]
-    at = int(z.argmin())
-    ring = np.concatenate([ring[at:], ring[:at]])
-    top = int(ring[:, 1].argmax())
-    one, two = ring[: top + 1], np.concatenate([ring[top:], ring[:1]])[::-1]
-    # On the outline the other side of the line from end to end is the lower one.
-    (xa, za), (xb, zb) = ring[0], ring[top]
-    span = zb - za if zb > za else 1.0
-    below = sum(float(x) - (xa + (xb - xa) * (float(w) - za) / span) for x, w in one) < 0.0
-    lower, upper = (
-        (one, two) if below or (len(one) == 2 and len(two) > 2 and _bulges(two, ring[0], ring[top])) else (two, one)
-    )
-    out = []
-    for side, best in ((lower, lower[lower[:, 0].argmin(), 1]), (upper, upper[upper[:, 0].argmax(), 1])):
-        # Each side is convex in X: within a band its extreme stands where the whole one does, or as near to it as the band is.
-        places = np.minimum(np.maximum(best, edges[:-1]), edges[1:])
-        out.append(np.interp(places, side[:, 1], side[:, 0]))
-    return out[0], out[1]
-
-
-def _bulges(side: Floats, one: Floats, two: Floats) -> bool:
-    """Whether an outline's side lies beyond the straight line between its ends, to larger X."""
-    span = float(two[1] - one[1]) or 1.0
-    return bool((side[:, 0] - (one[0] + (two[0] - one[0]) * (side[:, 1] - one[1]) / span)).sum() > 0.0)
-
-
-def _meet(a: Spans, b: Spans) -> bool:
-    return any(min(p[1], q[1]) - max(p[0], q[0]) > 1e-9 for p in a for q in b)
 
 
 class _Cutter:
@@ -292,7 +159,7 @@ class _Cutter:
         self, bands: list[Shape], versions: _Bands, ways: Ways, tools: tuple[SectionTool, ...], forbid: NDArray[np.bool_], look: float,
     ) -> None:  # fmt: skip
         self.now, self.versions, self.ways, self.tools, self.forbid = (
-            _Now(bands, versions.edges),
+            Now(bands, versions.edges),
             versions,
             ways,
             tools,
@@ -378,7 +245,7 @@ class _Cutter:
             return
         inside = shapely.intersection([self.now.each[k].shape for k in met], shape)
         areas = shapely.area(inside)
-        if float(areas.sum()) <= _CHANGED_MM2:
+        if float(areas.sum()) <= CHANGED_MM2:
             return
         places = shapely.get_coordinates(inside[areas > 0.0])
         wide = places.max(axis=0) - places.min(axis=0)
@@ -405,7 +272,7 @@ class _Cutter:
         behind = self.now.each[k + 1].mark if k + 1 < len(self.now.each) else []
         if k and not before:
             return False
-        return all(_meet(p[1], mark[0][0]) for p in before) and all(_meet(mark[0][1], p[0]) for p in behind)
+        return all(meet(p[1], mark[0][0]) for p in before) and all(meet(mark[0][1], p[0]) for p in behind)
 
     def _held(self) -> list[list[bool]]:
         """Of each part of each band, whether it hangs together with the end in the chuck: the first band there is."""
@@ -423,7 +290,7 @@ class _Cutter:
                 if not 0 <= other < len(marks):
                     continue
                 for q, part in enumerate(marks[other]):
-                    if not held[other][q] and _meet(marks[k][p][mine], part[theirs]):
+                    if not held[other][q] and meet(marks[k][p][mine], part[theirs]):
                         held[other][q] = True
                         open_ones.append((other, q))
         return held
@@ -515,7 +382,7 @@ def _batch(
         for which, parts in enumerate((tool.edge, tool.body)):
             if not parts:
                 continue
-            near = mine[_may_meet(ways.start[mine], ways.end[mine], parts, box)]
+            near = mine[_maymeet(ways.start[mine], ways.end[mine], parts, box)]
             shapes = swept(list(parts), ways.start[near], ways.end[near])
             if which:
                 for k, i in enumerate(near.tolist()):
@@ -532,7 +399,7 @@ def _batch(
         cutter.step(i, *made[i])
 
 
-def _may_meet(
+def _maymeet(
     a: Floats, b: Floats, parts: tuple[Floats, ...], box: tuple[float, float, float, float]
 ) -> NDArray[np.bool_]:
     """Which steps come near the stock at all, on either side of the axis."""

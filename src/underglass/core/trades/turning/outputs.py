@@ -13,17 +13,19 @@ from numpy.typing import NDArray
 
 from underglass.core.control.interpret import Control
 from underglass.core.control.modal import Modal
+from underglass.core.control.motions import Kind
 from underglass.core.language import writing
 from underglass.core.proof.measure import moves_done_after
-from underglass.core.proof.outputs import OUTPUTS, Outputs, Triangles
+from underglass.core.proof.outputs import OUTPUTS, NowRow, Outputs, OwnNow, Triangles
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.restart_blocks import offset_words
 from underglass.core.removal.section.history import SectionHistory
 from underglass.core.removal.section.revolve import turned
 from underglass.core.removal.section.state import Section
-from underglass.core.trades.turning.lathe import tips, tool_rows
+from underglass.core.trades.turning.clock import speed_at
+from underglass.core.trades.turning.lathe import lathe_of, tips, tool_rows
 from underglass.core.trades.turning.name import TURNING
-from underglass.core.units import Unit, show_clock, show_length
+from underglass.core.units import Unit, show_clock, show_length, show_surface
 
 
 def history_of(proof: Proof) -> SectionHistory | None:
@@ -248,6 +250,146 @@ def _needs(c: Control) -> list[tuple[str, str, str]]:
     return out
 
 
+# -- at a moment -----------------------------------------------------------------------------------------------------------
+
+_SPINDLE = {"off": "stopped", "clockwise": "cw", "counter-clockwise": "ccw"}
+
+
+def _now(proof: Proof, moment: float) -> OwnNow | None:
+    motions, unit = proof.motions, proof.job.units
+    if not len(motions):
+        return None
+    move, share = proof.timing.locate(moment)
+    state = motions.state_of(move)
+    on = state.station
+    here, end = motions.at(move, share), motions.at(move, 1.0)
+    tools, rows = tool_rows(proof.job.bench, motions)
+    row = int(rows[move])
+    tool = tools[row] if row >= 0 else None
+    zero = lathe_of(proof.job.bench)
+    limit = proof.job.settings.tolerance.length
+
+    def said(mm: float) -> str:
+        return show_length(mm, unit)
+
+    work = (2.0 * (here[0] - state.shift[0]), here[2] - state.shift[2])
+    axes = tuple(
+        (name, value, f * here[k], f * (end[k] - here[k]))
+        for name, value, k, f in (("X", work[0], 0, 2.0), ("Z", work[1], 2, 1.0))
+    )
+    held: list[NowRow] = []
+    if tool is not None:
+        x, z = 2.0 * (here[0] - tool.gauge[0] - zero.zero_x), here[2] - tool.gauge[1] - zero.zero_z
+        wrong = on is not None and on.offset > 0 and max(abs(x - work[0]), abs(z - work[1])) > limit
+        held.append(NowRow("Tip, real", f"X {said(x)}  Z {said(z)}", wrong=wrong))
+    name = tool.name if tool is not None else "not on the turret" if state.tool else "none"
+    held.append(NowRow("Tool", f"T{state.tool} · {name}" if state.tool else "none at work"))
+    true = proof.job.bench.zero.get(state.offset)
+    if true is not None:
+        shift = (state.shift[0] - (on.x if on else 0.0), state.shift[2] - (on.z if on else 0.0))
+        off = (2.0 * (shift[0] - true.x), shift[1] - true.z)
+        bad = max(map(abs, off)) > limit
+        held.append(
+            NowRow(
+                "Zero",
+                f"{state.offset} {f'out by X {said(off[0])} Z {said(off[1])}' if bad else 'true'}",
+                belief=True,
+                wrong=bad,
+            )
+        )
+    if on is not None:
+        held.append(
+            NowRow(
+                f"Offset {on.offset:02d}",
+                f"X {said(2.0 * on.x)}  Z {said(on.z)}" if on.offset else "none on",
+                belief=True,
+            )
+        )
+        if tool is not None:
+            held.append(NowRow("Gauge, real", f"X {said(2.0 * tool.gauge[0])}  Z {said(tool.gauge[1])}"))
+        if state.comp != "off":
+            real = said(tool.RE) if tool is not None else "–"
+            held.append(
+                NowRow(f"Nose / {state.comp}", f"{real} / {said(state.d_value)}, {on.orientation}", belief=True)
+            )
+    machine = proof.job.bench.machine
+    rpm = speed_at(motions, machine, move, here[0])
+    cap = f", limit {on.limit:g}" if on is not None and on.limit else ""
+    cut = [NowRow("Spindle", f"{rpm:.0f} rpm {_SPINDLE[state.spindle]}{cap}" if rpm else "stopped")]
+    feed = float(motions.feed[move])
+    begin = speed_at(motions, machine, move, float(motions.start[move, 0]))
+    if np.isnan(feed):
+        rate = "rapid"
+    elif begin > 0.0 and state.feed_mode == "G95":
+        rate = f"{show_length(feed / begin, unit)} {unit} a turn"
+    else:
+        rate = f"{show_length(feed, unit)} {unit}/min"
+    cut.append(NowRow("Feed", rate))
+    reach = abs(here[0] - state.shift[0]) if tool is None or not tool.on_axis else tool.DC / 2.0
+    cut.append(NowRow("Surface", show_surface(2.0 * np.pi * reach * rpm / 1000.0, unit) if rpm else "–"))
+    cut.append(
+        NowRow("In force", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset)))))
+    )
+    cut.append(NowRow("Time, to go", f"{show_clock(moment)} · {show_clock(max(proof.timing.total - moment, 0.0))}"))
+    later = np.flatnonzero(motions.line[move:] != motions.line[move])
+    return OwnNow(
+        line=int(motions.line[move]), next_line=int(motions.line[move + int(later[0])]) if len(later) else None,
+        kind=Kind(int(motions.kind[move])), axes=axes, held=tuple(held), cut=tuple(cut),
+    )  # fmt: skip
+
+
+def _whole(proof: Proof) -> list[tuple[str, list[tuple[str, str]]]]:
+    found, unit = _summary(proof), proof.job.units
+    rapid = proof.motions.rapid()
+    feed_s, rapid_s = (float(proof.timing.duration[m].sum()) for m in (~rapid, rapid))
+
+    def span(pair: list[float] | None, *, length: bool = True) -> str:
+        if pair is None:
+            return "–"
+        low, high = (show_length(v, unit) if length else f"{v:.5g}" for v in pair)
+        return low if low == high else f"{low} to {high}"
+
+    out = [("Time", [
+        ("in all", show_clock(found["time_s"])), ("at feed", show_clock(feed_s)), ("at rapid", show_clock(rapid_s)),
+        ("turret and waiting", show_clock(max(found["time_s"] - feed_s - rapid_s, 0.0))),
+    ])]  # fmt: skip
+    if found["cutting"] is not None:
+        out.append(
+            (
+                f"The cutting tips go, {unit}",
+                [("diameter", span(found["cutting"]["x"])), ("Z", span(found["cutting"]["z"]))],
+            )
+        )
+    for t in found["tools"]:
+        speed = (
+            f"{span(t['surface_m_min'], length=False)} m/min"
+            if t["surface_m_min"]
+            else f"{span(t['speeds_rpm'], length=False)} rpm"
+        )
+        rows = [("time", show_clock(t["time_s"])), ("speed", speed)]
+        if t["cutting"]:
+            rows += [("diameter", span(t["cutting"]["x"])), ("Z", span(t["cutting"]["z"]))]
+        rows.append(("takes", f"{t['removed_mm3'] / 1000.0:.2f} cm³"))
+        out.append((f"T{t['number']} {t['name']}", rows))
+    history = history_of(proof)
+    if history is not None:
+        rows = [
+            ("in the chuck, at first", f"{history.uncut.volume() / 1000.0:.2f} cm³"),
+            ("at the end", f"{history.final.volume() / 1000.0:.2f} cm³"),
+        ]
+        rows += [(f"parted off in line {p['line']}", f"{p['volume_mm3'] / 1000.0:.2f} cm³") for p in found["pieces"]]
+        out.append(("Stock", rows))
+    near = sorted(proof.closest, key=lambda c: c.distance_mm)[:6]
+    if near:
+        out.append(
+            (
+                f"Closest approaches, {unit}",
+                [(f"T{c.tool} {c.part} to {c.to}, line {c.line}", show_length(c.distance_mm, unit)) for c in near],
+            )
+        )
+    return out
+
+
 TURNED = OUTPUTS[TURNING] = Outputs(
-    report=_report, summary=_summary, summary_text=_summary_text, part=_part, rings=_rings, restart=_restart, needs=_needs
+    report=_report, summary=_summary, summary_text=_summary_text, part=_part, rings=_rings, now=_now, whole=_whole, restart=_restart, needs=_needs
 )  # fmt: skip

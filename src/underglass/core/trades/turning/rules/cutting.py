@@ -169,6 +169,8 @@ def _pips(context: Context) -> Iterator[Finding]:
                 )  # fmt: skip
         elif not sharp and x > -tool.RE and x <= tool.RE + 0.5:
             left = 2.0 * (x + tool.RE) if tool.RE else 2.0 * x
+            if left <= TOLERANCES.touch_mm:
+                continue
             yield Finding(
                 "pip-left", int(motions.line[move]),
                 f"facing ends at X {context.figure(2.0 * x)}: the nose leaves a pip of up to {context.length(left)} in diameter",

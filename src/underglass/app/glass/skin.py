@@ -1,0 +1,74 @@
+"""What the glass shows of a proof whose stock is no field of heights: a skin gives lines, bodies and what is under a ray.
+
+World coordinates are the skin's own affair; it names its axes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.app.glass.renderer import Placed
+from underglass.app.glass.scene import PathLines
+from underglass.app.glass.showing import Showing
+from underglass.app.style.palette import Palette
+from underglass.core.finding import Finding
+from underglass.core.units import Unit
+
+Places = NDArray[np.float64]
+
+
+class SkinHit(NamedTuple):
+    """A surface under a ray: how far along it, where in the world, and the move that made it (-1: uncut)."""
+
+    distance: float
+    place: tuple[float, float, float]
+    move: int
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """The moves of the line that is chosen: their surfaces stand out."""
+
+    first: int
+    last: int
+
+
+class Skin(Protocol):
+    """Of one proof."""
+
+    axes: tuple[str, str, str]
+    """What the world's axes are called; empty where one has no name."""
+
+    first_view: str
+
+    def lines(self) -> PathLines:
+        """The way of the real tip."""
+        ...
+
+    def bodies(self, moment: float, palette: Palette, showing: Showing, chosen: Chosen | None) -> list[Placed]:
+        """Stock, tool and what holds it, at a moment."""
+        ...
+
+    def bounds(self) -> tuple[Places, Places]:
+        """The box around it all."""
+        ...
+
+    def tip(self, moment: float) -> Places | None:
+        """Where the real tip is; None without a tool."""
+        ...
+
+    def surface(self, start: Places, way: Places, moment: float) -> SkinHit | None:
+        """The surface that a ray meets first."""
+        ...
+
+    def about(self, hit: SkinHit, unit: Unit) -> str:
+        """A surface in words."""
+        ...
+
+    def place_of(self, finding: Finding) -> Places | None:
+        """Where in the world a finding's contact is."""
+        ...

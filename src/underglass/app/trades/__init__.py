@@ -1,0 +1,1 @@
+"""What each trade adds to the window, a file a trade."""
