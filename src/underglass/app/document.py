@@ -148,6 +148,11 @@ class Document(QObject):
     # -- the setup -----------------------------------------------------------------------------------------------------
 
     @property
+    def table_job(self) -> Job | None:
+        """The job, where its stock lies on a table; None where nothing is open, or a trade has its own bench."""
+        return self.job if self.job is not None and self.job.bench.more is None else None
+
+    @property
     def job_path(self) -> Path | None:
         """Where the job file lies, or is to lie by its program's name; None where nothing is open."""
         if self.job is None:

@@ -37,6 +37,7 @@ from underglass.app.prover import Prover
 from underglass.app.setting_up import SettingUp
 from underglass.app.setup.place import SetupPlace
 from underglass.app.shell import Fittings
+from underglass.app.skins import OwnSetup
 from underglass.app.style.palette import DAY, NIGHT, Palette
 from underglass.app.style.theme import apply_theme
 from underglass.app.tape.player import Player
@@ -88,6 +89,7 @@ class MainWindow(QMainWindow):
         self.first_page = FirstPage()
         self.file_page = FilePage(self.document, Path(self.settings.fileName()).parent / "stick", p)
         self.setup = SetupPlace(self.document, Path(self.settings.fileName()).parent / "tools.toml", p)
+        self.own_setup = OwnSetup(self.document, p)
         self.notice = Notice(p)
         kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
         kept.mkdir(parents=True, exist_ok=True)
@@ -105,7 +107,7 @@ class MainWindow(QMainWindow):
         self.parts = parts = Fittings(
             rail=self.rail, header=self.header, notice=self.notice, filing=self.filing, player=self.player, program=self.program,
             side=self.side, glass=self.glass, glass_bar=self.glass_bar, beside=self.beside, findings=self.findings,
-            tape=self.tape, transport=self.transport, first_page=self.first_page, file_page=self.file_page, setup=self.setup,
+            tape=self.tape, transport=self.transport, first_page=self.first_page, file_page=self.file_page, setup=self.setup, own_setup=self.own_setup,
             middle=self.middle, right=self.right, stack=self.stack, split=self.split, work=self.work,
         )  # fmt: skip
         self.comparing = Comparing(self)
@@ -232,7 +234,9 @@ class MainWindow(QMainWindow):
     def _before_open(self) -> None:
         self.player.stop()
         self.prover.cancel()
-        self.stack.setCurrentWidget({"hand-over": self.file_page, "setup": self.setup}.get(self._place, self.work))
+        self.stack.setCurrentWidget(
+            {"hand-over": self.file_page, "setup": self.setting_up.place}.get(self._place, self.work)
+        )
 
     def open(self, path: Path) -> bool:
         """Open a job or a bare program. False, with a sentence in the window, where that cannot be done."""
@@ -404,9 +408,7 @@ class MainWindow(QMainWindow):
             return
         self.comparing.page.stop()
         if name == "setup":
-            self.stack.setCurrentWidget(self.setup)
-            self.setup.refresh()
-            self.setup.table.setFocus()
+            self.setting_up.show_place(self.stack)
             return
         if name == "hand-over":
             self.stack.setCurrentWidget(self.file_page)
@@ -439,6 +441,7 @@ class MainWindow(QMainWindow):
             self.side,
             self.file_page,
             self.setup,
+            self.own_setup,
             self.comparing.page,
             self.notice,
             self.glass,

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject
 from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from underglass.app.commands import Command
 from underglass.app.setup.place import PAGE_WORDS, PAGES
@@ -25,15 +26,41 @@ class SettingUp(QObject):
         super().__init__(window.widget)
         self._window = window
         self._parts = parts
+        self._stack: QStackedWidget | None = None
         self._setup_at = -1
         """The program's revision at which the setup was changed last."""
         place, document = parts.setup, window.document
         place.line_chosen.connect(self._on_line)
         place.trouble.connect(window.say_trouble)
         place.looked.connect(lambda wrong: parts.rail.set_count("setup", wrong, window.colours.fault))
+        parts.own_setup.trouble.connect(window.say_trouble)
+        parts.own_setup.looked.connect(lambda wrong: parts.rail.set_count("setup", wrong, window.colours.fault))
         document.setup_changed.connect(self._on_setup_changed)
+        document.job_changed.connect(self._on_job_changed)
         parts.filing.show_guesses = lambda: self.go_to("stock")
         parts.findings.guess_asked.connect(self.confirm_guess)
+
+    @property
+    def place(self) -> QWidget:
+        """The place Setup of the job that is open: a trade with a bench of its own has its own."""
+        job = self._window.document.job
+        return self._parts.own_setup if job is not None and job.bench.more is not None else self._parts.setup
+
+    def show_place(self, stack: QStackedWidget) -> None:
+        """Bring it to the front."""
+        self._stack = stack
+        place = self.place
+        stack.setCurrentWidget(place)
+        if place is self._parts.own_setup:
+            self._parts.own_setup.refresh()
+            self._parts.own_setup.table.setFocus()
+        else:
+            self._parts.setup.refresh()
+            self._parts.setup.table.setFocus()
+
+    def _on_job_changed(self) -> None:
+        if self._stack is not None and self._window.place == "setup":
+            self.show_place(self._stack)
 
     def _on_line(self, line: int) -> None:
         self._window.go_to_place("prove")
@@ -69,7 +96,10 @@ class SettingUp(QObject):
     def go_to(self, page: str) -> None:
         """Setup, with one of its pages."""
         self._window.go_to_place("setup")
-        self._parts.setup.choose(page)
+        if self.place is self._parts.own_setup:
+            self._parts.own_setup.choose({"fixtures": "chuck"}.get(page, page))
+        else:
+            self._parts.setup.choose(page)
 
     def undo(self, way: int = -1) -> None:
         """Take back, or make again, the last change: of the setup in Setup, of the program in Write, of either in Prove."""
@@ -90,11 +120,19 @@ class SettingUp(QObject):
         else:
             window.say_trouble("Nothing to take back." if way < 0 else "Nothing to make again.", calm=True)
 
+    def tell_control(self) -> None:
+        """Truth into belief, in the place that is open."""
+        self._window.go_to_place("setup")
+        if self.place is self._parts.own_setup:
+            self._parts.own_setup.tell_control()
+        else:
+            self._parts.setup.tell_control()
+
     def commands(self) -> list[Command]:
         setup, go = self._parts.setup, self._window.go_to_place
         return [
             *(Command(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: self.go_to(n)) for name in PAGES),  # type: ignore[misc]
-            Command("Tell the control what is on the bench", lambda: (go("setup"), setup.tell_control())),
+            Command("Tell the control what is on the bench", self.tell_control),
             Command("Take the control's word for what is on the bench", lambda: (go("setup"), setup.believe_control())),
             *(
                 Command(f"Slip on purpose, for practice: {words}", lambda k=kind: (go("setup"), setup.make_slip(k)))  # type: ignore[misc]

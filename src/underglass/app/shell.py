@@ -28,6 +28,7 @@ from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.side import ProveSide
 from underglass.app.setup.place import SetupPlace
+from underglass.app.skins import OwnSetup
 from underglass.app.style.palette import Palette
 from underglass.app.tape.player import Player
 from underglass.app.tape.tape import Tape
@@ -75,6 +76,7 @@ class Fittings:
     first_page: FirstPage
     file_page: FilePage
     setup: SetupPlace
+    own_setup: OwnSetup
     middle: QStackedWidget
     right: Pages
     stack: QStackedWidget

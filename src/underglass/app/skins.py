@@ -1,15 +1,21 @@
-"""Which skin a proof wears in the glass: none where its stock is a field of heights."""
+"""What trades add to the window: the skin that a proof wears in the glass (none where its stock is a field of heights), and the
+place Setup of those that have a bench of their own."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 from underglass.app.glass.skin import Skin
+from underglass.app.trades.lathe_setup import LatheSetup
 from underglass.app.trades.turned_skin import TurnedSkin
 from underglass.core.proof.proof import Proof
 
 SKINS: dict[str, Callable[[Proof], Skin]] = {"turning": TurnedSkin}
 """By the trade's name."""
+
+
+OwnSetup = LatheSetup
+"""The place Setup where nothing lies on a table."""
 
 
 def skin_of(proof: Proof) -> Skin | None:

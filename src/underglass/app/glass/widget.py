@@ -142,7 +142,7 @@ class Glass(QOpenGLWidget):
             self._fitted = False
         elif not self._fitted:
             self._fitted = True
-            self.view("corner")
+            self.view(self._stage.skin.first_view if self._stage.skin is not None else "corner")
         self._stage.go(self._document.moment)
         self._stage.select_line(self._document.line)
         self.measuring.clear()

@@ -116,7 +116,7 @@ class BenchView(QWidget):
         return (mx + (point.x() - c.x()) / self._scale, mu - (point.y() - c.y()) / self._scale)
 
     def _view_under(self, point: QPointF) -> View:
-        job = self._document.job
+        job = self._document.table_job
         return "plan" if job is None or point.y() < self._border(job) else "front"
 
     def _border(self, job: Job) -> float:
@@ -126,7 +126,7 @@ class BenchView(QWidget):
 
     def snap_points(self, view: View) -> list[tuple[QPointF, tuple[float | None, float | None, float | None]]]:
         """Corners, edge middles and face centres of the stock: on the screen, and as shares of its size (0, 1/2, 1)."""
-        job = self._document.job
+        job = self._document.table_job
         if job is None:
             return []
         stock = job.bench.stocks[0]
@@ -143,7 +143,7 @@ class BenchView(QWidget):
 
     def zero_at(self, view: View) -> QPointF:
         """Where the main zero is on the screen."""
-        job = self._document.job
+        job = self._document.table_job
         zero = job.bench.part_zero if job is not None else Frame()
         return self.at(view, zero.x, zero.y if view == "plan" else zero.z)
 
@@ -154,7 +154,7 @@ class BenchView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         p = self.palette_
         painter.fillRect(self.rect(), QColor(p.ground))
-        job = self._document.job
+        job = self._document.table_job
         if job is None:
             painter.end()
             return
@@ -340,7 +340,7 @@ class BenchView(QWidget):
     # -- hands ---------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        job = self._document.job
+        job = self._document.table_job
         if job is None or event.button() != Qt.MouseButton.LeftButton:
             return
         point = event.position()
@@ -371,7 +371,7 @@ class BenchView(QWidget):
         self.update()
 
     def _entry_under(self, point: QPointF, view: View) -> int | None:
-        job = self._document.job
+        job = self._document.table_job
         assert job is not None
         shapes = outlines(job)
         if view == "front":
@@ -447,7 +447,7 @@ class BenchView(QWidget):
             Qt.Key.Key_PageUp: (0, 0, 1), Qt.Key.Key_PageDown: (0, 0, -1),
         }  # fmt: skip
         way = ways.get(Qt.Key(event.key()))
-        if way is None or self.mode in ("travel", "touch") or self._document.job is None:
+        if way is None or self.mode in ("travel", "touch") or self._document.table_job is None:
             super().keyPressEvent(event)
             return
         step = 25.4 / 10.0 if self._document.units == "inch" else 1.0

@@ -24,6 +24,7 @@ from underglass.app.parts.number_field import FigureKind, NumberField
 from underglass.app.style.palette import Palette
 from underglass.core.errors import BadEntry, UnderGlassError
 from underglass.core.files.job_edit import JobEdit, as_figure
+from underglass.core.proof.job import Job
 from underglass.core.units import to_mm
 
 Path_ = tuple[str | int, ...]
@@ -72,6 +73,11 @@ class SetupPage(QWidget):
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self.area)
 
+    @property
+    def job(self) -> Job | None:
+        """The job that the page is about; None where it is for another trade."""
+        return self.document.table_job
+
     # -- building ------------------------------------------------------------------------------------------------------
 
     def say(self, text: str = "") -> QLabel:
@@ -118,7 +124,7 @@ class SetupPage(QWidget):
             if place is not None:
                 raw = at(self.document.job_data, place)
                 if isinstance(raw, int | float) and not isinstance(raw, bool):
-                    job = self.document.job
+                    job = self.job
                     value = to_mm(float(raw), job.units) if kind == "length" and job is not None else float(raw)
             field.show_value(value, self.document.units)
 
@@ -127,8 +133,8 @@ class SetupPage(QWidget):
                 place = find()
                 if change is not None:
                     change(edit, value)
-                elif place is not None and self.document.job is not None:
-                    figure: Any = as_figure(value, self.document.job.units) if kind == "length" else value
+                elif place is not None and self.job is not None:
+                    figure: Any = as_figure(value, self.job.units) if kind == "length" else value
                     edit.put(int(figure) if kind == "whole" else round(figure, 6), *place)
 
             field.say(self.change(put, what or word, f"{key}:{find()}"))
@@ -216,7 +222,7 @@ class SetupPage(QWidget):
 
     def change(self, work: Callable[[JobEdit], object], what: str, key: str = "") -> str:
         """Change the job; what is wrong with the change, or empty."""
-        if self.document.job is None:
+        if self.job is None:
             return "nothing is open"
         try:
             edit = self.document.job_edit()
@@ -245,7 +251,7 @@ class SetupPage(QWidget):
 
     def refresh(self) -> None:
         """Show the job as it stands."""
-        if self.document.job is not None:
+        if self.job is not None:
             for one in self._refreshers:
                 one()
 

@@ -114,7 +114,7 @@ class FixturesPage(SetupPage):
 
     def add_piece(self, kind: str) -> None:
         """A piece with usual figures, standing on the table in front of the stock, or a vise around it."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         stock = job.bench.stocks[0]
@@ -143,7 +143,7 @@ class FixturesPage(SetupPage):
 
     def add_mesh(self, path: Path) -> str:
         """A fixture of a file's shape; what is wrong with it, or empty."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return ""
         entry = {
@@ -165,7 +165,7 @@ class FixturesPage(SetupPage):
         entry = dict(entries[self.chosen - 1])
         shapes = self._mine()
         wide = max((s.high[0] for s in shapes), default=0.0) - min((s.low[0] for s in shapes), default=0.0)
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         place = list(entry.get("place") or [0.0, 0.0, 0.0])
         place[0] = round(place[0] + as_figure(wide * 1.25, job.units), 3)
@@ -179,12 +179,12 @@ class FixturesPage(SetupPage):
             self.do(lambda edit: edit.drop("fixture", self.chosen - 1), f"took {name} away")
 
     def _mine(self) -> list[Outline]:
-        job = self.document.job
+        job = self.document.table_job
         return [o for o in outlines(job) if o.entry == self.chosen] if job is not None else []
 
     def put_where(self, key: str, *, join: bool = False) -> None:
         """Put the chosen one where the stock or the table is: face against face, middle to middle."""
-        job, mine = self.document.job, self._mine()
+        job, mine = self.document.table_job, self._mine()
         if job is None or not mine:
             return
         stock = next(o for o in outlines(job) if o.entry == 0)
@@ -216,7 +216,7 @@ class FixturesPage(SetupPage):
         self._shift(self.chosen, by, dict(_PUT).get(key, "on the table"), join=join)
 
     def _shift(self, entry: int, by: list[float], where: str, *, join: bool) -> None:
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         key = "joined" if join else ""
         if join and self.document.history.steps:
@@ -228,7 +228,7 @@ class FixturesPage(SetupPage):
 
     def put_at_stations(self) -> None:
         """Each station of the plate gets its part zero."""
-        job = self.document.job
+        job = self.document.table_job
         if job is not None:
             self.do(lambda edit: put_stations(edit, job, self.chosen - 1), "part zeros at the stations")
 
@@ -297,7 +297,7 @@ class FixturesPage(SetupPage):
         )
 
     def _put_place(self, edit: JobEdit, k: int, value: float) -> None:
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         place = list(edit.get("fixture", self.chosen - 1, "place") or [0.0, 0.0, 0.0])
         place[k] = as_figure(value, job.units)
@@ -337,7 +337,7 @@ class FixturesPage(SetupPage):
 
 def shift_fixture(edit: JobEdit, document: Document, entry: int, by: list[float]) -> None:
     """A fixture goes so far, real mm: its place counts along the axes of what it is placed from."""
-    job = document.job
+    job = document.table_job
     assert job is not None
     local = by
     if edit.get("fixture", entry - 1, "from") != "machine":

@@ -99,7 +99,7 @@ class MachinePage(SetupPage):
             start,
             self.flag(
                 "Block skip is on",
-                lambda: bool(document.job.switches.block_skip) if document.job else False,
+                lambda: bool(document.table_job.switches.block_skip) if document.table_job else False,
                 lambda edit, on: edit.put(on, "switches", "block_skip"),
             ),
             4,
@@ -108,7 +108,7 @@ class MachinePage(SetupPage):
             start,
             self.flag(
                 "Optional stop is on",
-                lambda: bool(document.job.switches.optional_stop) if document.job else True,
+                lambda: bool(document.table_job.switches.optional_stop) if document.table_job else True,
                 lambda edit, on: edit.put(on, "switches", "optional_stop"),
             ),
             5,
@@ -128,7 +128,7 @@ class MachinePage(SetupPage):
 
     def _profiles(self, kind: str) -> list[tuple[str, str]]:
         """Shipped profiles, those that lie beside the job, and the one that the job names."""
-        job = self.document.job
+        job = self.document.table_job
         out = [(f"{name}, shipped", name) for name in profiles.shipped(kind)]
         read = profiles.read_machine if kind == "machine" else profiles.read_control
         for path in sorted(Path(job.folder).glob("*.toml")) if job is not None else []:
@@ -146,7 +146,7 @@ class MachinePage(SetupPage):
 
     def _named(self, kind: str) -> Path | None:
         """The file of the profile in use."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return None
         name = str(self.document.job_data.get(kind, self._first(kind)))
@@ -156,7 +156,7 @@ class MachinePage(SetupPage):
 
     def edit_own(self, kind: str) -> None:
         """Open the profile in use as text; a shipped one as a copy that is to lie beside the job."""
-        job, path = self.document.job, self._named(kind)
+        job, path = self.document.table_job, self._named(kind)
         if job is None or path is None:
             return
         try:
@@ -176,7 +176,7 @@ class MachinePage(SetupPage):
         if self._editing is None:
             return
         kind, path = self._editing
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         data = self.text.toPlainText().encode("utf-8")
@@ -209,7 +209,7 @@ class MachinePage(SetupPage):
 
     def refresh(self) -> None:
         super().refresh()
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         unit, p = self.document.units, self.palette_

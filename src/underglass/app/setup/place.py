@@ -58,7 +58,7 @@ PAGE_WORDS = {
 }  # fmt: skip
 
 
-class _Heads(QWidget):
+class Heads(QWidget):
     """What the columns are: truth under a solid line, belief under a dashed one."""
 
     def __init__(self, view: RowsView, palette: Palette) -> None:
@@ -123,7 +123,7 @@ class SetupPlace(QWidget):
             "machine": self.machine,
         }  # fmt: skip
         self.table = RowsView(palette, self._on_entered)
-        self.heads = _Heads(self.table, palette)
+        self.heads = Heads(self.table, palette)
         self.what_if = WhatIf(document, palette)
         self._lay_out()
         self.table.chosen.connect(self.what_if.show_row)
@@ -265,7 +265,7 @@ class SetupPlace(QWidget):
 
     def refresh(self) -> None:
         """Both sides as they stand. What is not seen is shown when one comes to it."""
-        job, proof = self.document.job, self.document.proof
+        job, proof = self.document.table_job, self.document.proof
         if job is None:
             return
         # Until the new proof is there, the old one says what the program calls: that seldom changes with the setup.
@@ -315,7 +315,7 @@ class SetupPlace(QWidget):
         return self.pages[self.page].do(work, what)
 
     def _on_entered(self, row: Row, column: int, value: float) -> None:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         put = {TRUTH: put_truth, BELIEF: put_belief, WEAR: put_wear}[column]
@@ -336,20 +336,20 @@ class SetupPlace(QWidget):
 
     def tell_control(self) -> None:
         """Truth into belief."""
-        job = self.document.job
+        job = self.document.table_job
         if job is not None:
             meant = [r for r in self._meant() if r.group != "left" or r.wrong]
             self.do(lambda edit: tell_control(edit, job, meant), "told the control what is on the bench")
 
     def believe_control(self) -> None:
         """Belief into truth."""
-        job = self.document.job
+        job = self.document.table_job
         if job is not None:
             self.do(lambda edit: believe_control(edit, job, self._meant()), "took the control's word")
 
     def make_slip(self, kind: Slip) -> None:
         """A deliberate error in the row with the cursor."""
-        job, row = self.document.job, self.table.current()
+        job, row = self.document.table_job, self.table.current()
         if job is None or row is None or row.belief is None:
             self.trouble.emit("Put the cursor on the row that is to be wrong.")
             return
@@ -367,8 +367,8 @@ class SetupPlace(QWidget):
     # -- the picture ---------------------------------------------------------------------------------------------------
 
     def _on_taken(self) -> None:
-        if self.document.job is not None:
-            self._drag = (self.document.job_edit().text, self.document.job, self.fixtures.chosen)
+        if self.document.table_job is not None:
+            self._drag = (self.document.job_edit().text, self.document.table_job, self.fixtures.chosen)
 
     def _on_moved(self, dx: float, dy: float, dz: float) -> None:
         """What is dragged has gone so far from where it was taken up, real mm."""

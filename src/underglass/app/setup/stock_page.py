@@ -47,7 +47,10 @@ class StockPage(SetupPage):
             self._put_shape,
         )
         material, self.material = self.choice(
-            "Material", self._materials, lambda: document.job.bench.material if document.job else "", self._put_material
+            "Material",
+            self._materials,
+            lambda: document.table_job.bench.material if document.table_job else "",
+            self._put_material,
         )
         self.put(grid, shape, 0)
         self.put(grid, material, 1)
@@ -101,11 +104,11 @@ class StockPage(SetupPage):
     # -- what stands there ---------------------------------------------------------------------------------------------
 
     def _shape(self) -> str:
-        job = self.document.job
+        job = self.document.table_job
         return job.bench.stocks[0].shape if job is not None else "box"
 
     def _size(self, k: int) -> float | None:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return None
         size = job.bench.stocks[0].size
@@ -114,7 +117,7 @@ class StockPage(SetupPage):
         return size[k]
 
     def _put_size(self, edit: JobEdit, k: int, value: float) -> None:
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         stock = job.bench.stocks[0]
         size = list(stock.size)
@@ -122,21 +125,21 @@ class StockPage(SetupPage):
         edit.put([as_figure(v, job.units) for v in size], "stock", "size")
 
     def _place(self, k: int) -> float | None:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return None
         place = (self.document.job_data.get("stock") or {}).get("place") or (0.0, 0.0, 0.0)
         return float(place[k]) * (25.4 if job.units == "inch" else 1.0)
 
     def _put_place(self, edit: JobEdit, k: int, value: float) -> None:
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         place = list(edit.get("stock", "place") or [0.0, 0.0, 0.0])
         place[k] = as_figure(value, job.units)
         edit.put(place, "stock", "place")
 
     def _put_shape(self, edit: JobEdit, shape: str) -> None:
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         x, y, z = job.bench.stocks[0].extent
         if shape == "mesh":
@@ -157,13 +160,13 @@ class StockPage(SetupPage):
 
     def use_mesh(self, path: Path) -> str:
         """The stock is this file's shape; what is wrong with it, or empty."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return ""
         return self.change(lambda edit: put_mesh(edit, path, Path(job.folder), "stock"), f"stock from {path.name}")
 
     def _materials(self) -> list[tuple[str, str]]:
-        job = self.document.job
+        job = self.document.table_job
         names = sorted({m.name for m in shipped_materials().values()})
         out = [("not said", ""), *((name, name) for name in names)]
         if job is not None and job.bench.material and job.bench.material not in names:
@@ -180,7 +183,7 @@ class StockPage(SetupPage):
 
     def _told(self) -> tuple[tuple[float, ...], Vector, int] | None:
         """(size, corner from zero, line) as the program's comments say."""
-        job, proof = self.document.job, self.document.proof
+        job, proof = self.document.table_job, self.document.proof
         said = self.document.stated
         if job is None or said.stock is None:
             return None
@@ -195,7 +198,7 @@ class StockPage(SetupPage):
         return None if found is None else (found[0], found[1], said.stock.line)
 
     def _on_offer(self, link: str) -> None:
-        job = self.document.job
+        job = self.document.table_job
         told = self._told()
         if job is None:
             return
@@ -215,7 +218,7 @@ class StockPage(SetupPage):
 
     def refresh(self) -> None:
         super().refresh()
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         shape = self._shape()

@@ -81,7 +81,7 @@ class ToolFields(SetupPage):
 
     def tool(self) -> Tool | None:
         """The tool that is shown."""
-        job = self.document.job
+        job = self.document.table_job
         return job.bench.tools.get(self.number_chosen) if job is not None else None
 
     # -- its figures ---------------------------------------------------------------------------------------------------
@@ -110,7 +110,7 @@ class ToolFields(SetupPage):
 
     def _figure(self, key: str, word: str, shown: Callable[[Tool], float | None], kind: Any = "length") -> QWidget:
         def change(edit: JobEdit, value: float) -> None:
-            job = self.document.job
+            job = self.document.table_job
             assert job is not None
             figure: Any = (
                 as_figure(value, job.units) if kind == "length" else int(value) if kind == "whole" else round(value, 6)
@@ -179,7 +179,7 @@ class ToolFields(SetupPage):
         return holder
 
     def _put_holder(self, edit: JobEdit, steps: tuple[HolderStep, ...]) -> None:
-        job = self.document.job
+        job = self.document.table_job
         place = tool_place(edit, self.number_chosen)
         if job is None or place is None:
             return
@@ -192,7 +192,7 @@ class ToolFields(SetupPage):
     # -- what is really loaded -----------------------------------------------------------------------------------------
 
     def _loadable(self) -> list[tuple[str, str]]:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return []
         return [
@@ -201,7 +201,7 @@ class ToolFields(SetupPage):
         ]
 
     def _loaded_now(self) -> str:
-        job = self.document.job
+        job = self.document.table_job
         return str(job.bench.loaded.get(self.number_chosen, self.number_chosen)) if job is not None else ""
 
     def _put_loaded(self, edit: JobEdit, number: str) -> None:

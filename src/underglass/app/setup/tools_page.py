@@ -138,7 +138,7 @@ class ToolsPage(ToolFields):
 
     def add_missing(self, number: int) -> None:
         """Put a tool on the bench for a number that the program calls."""
-        job = self.document.job
+        job = self.document.table_job
         tool = self._stated(number)
         if job is None or tool is None:
             return
@@ -157,7 +157,7 @@ class ToolsPage(ToolFields):
         elif verb == "confirm":
             self.do(lambda edit: confirm(edit, f"T{number}"), f"confirmed T{number}")
         elif verb == "take":
-            job, tool, said = self.document.job, self.tool(), self._stated(int(number))
+            job, tool, said = self.document.table_job, self.tool(), self._stated(int(number))
             if job is not None and tool is not None and said is not None:
                 made = replace(
                     tool, kind=said.kind, DC=said.DC, RE=said.RE, SIG=said.SIG, TP=said.TP or tool.TP,
@@ -168,7 +168,7 @@ class ToolsPage(ToolFields):
                 )
 
     def _fill_more(self, menu: QMenu) -> None:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         free = next(n for n in range(1, 10_000) if n not in job.bench.tools)
@@ -235,7 +235,7 @@ class ToolsPage(ToolFields):
 
     def use(self, kept: Tool, which: str) -> None:
         """Take a tool of the set, its cutter or its holder for the number that is chosen; the length follows."""
-        job, tool = self.document.job, self.tool()
+        job, tool = self.document.table_job, self.tool()
         if job is None or not self.number_chosen:
             return
         if tool is None or which == "whole":
@@ -267,7 +267,7 @@ class ToolsPage(ToolFields):
 
     def read_from(self, path: Path) -> None:
         """The file's tools on the bench, each under its number."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         try:
@@ -290,7 +290,7 @@ class ToolsPage(ToolFields):
 
     def write_to(self, path: Path) -> None:
         """Write the bench's tools."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         try:
@@ -301,7 +301,7 @@ class ToolsPage(ToolFields):
     # -- showing -------------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         called = self._called()

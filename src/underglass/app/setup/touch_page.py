@@ -152,7 +152,7 @@ class TouchPage(SetupPage):
 
     def _radii(self) -> tuple[float, float]:
         """Real radius of what touches a side, and the one that the person tells."""
-        job = self.document.job
+        job = self.document.table_job
         told = (self.size.value or 0.0) / 2.0
         if self.device == "finder" or job is None:
             return _FINDER_MM / 2.0, told
@@ -160,12 +160,12 @@ class TouchPage(SetupPage):
         return (tool.radius if tool is not None else told), told
 
     def _default_inside(self, face: Face) -> float:
-        job = self.document.job
+        job = self.document.table_job
         return face_to_zero(job, self.active, face) if job is not None else 0.0
 
     def touch(self, face: Face) -> None:
         """Bring the device against a face of the real block and do the sum."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         unit = self.document.units
@@ -188,7 +188,7 @@ class TouchPage(SetupPage):
 
     def touch_both(self, axis: str) -> None:
         """Opposite faces, and the middle between them: the finder's size falls out."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         real, _told = self._radii()
@@ -201,7 +201,7 @@ class TouchPage(SetupPage):
 
     def touch_two(self) -> None:
         """Two points along the front face: how the part lies turned about Z."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         real, _told = self._radii()
@@ -223,7 +223,7 @@ class TouchPage(SetupPage):
     def touch_all(self) -> None:
         """Left, front and top in one go, with the figures as they stand; each is set."""
         for face in ("left", "front", "top"):
-            job = self.document.job
+            job = self.document.table_job
             if face == "top" and (job is None or job.bench.really_in_spindle(self.number) is None):
                 continue
             self.inside.show_value(
@@ -234,7 +234,7 @@ class TouchPage(SetupPage):
 
     def measure_tool(self) -> None:
         """The tool in the spindle on the tool setter."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         self._say_answer(touched_setter(job, self.number, self.document.units))
@@ -267,7 +267,7 @@ class TouchPage(SetupPage):
 
     def apply(self) -> None:
         """Set the register to what came out."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None or self._apply is None:
             return
         name, axis, value = self._apply
@@ -295,7 +295,7 @@ class TouchPage(SetupPage):
     # -- showing -------------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         super().refresh()

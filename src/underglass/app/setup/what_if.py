@@ -204,7 +204,7 @@ class WhatIf(QWidget):
 
     def _ask(self) -> None:
         document, row, side = self._document, self.row, self.side
-        job, proof = document.job, document.proof
+        job, proof = document.table_job, document.proof
         if not self._askable() or job is None or proof is None or row is None:
             self._ranges.cancel()
             self.range, self._asked_for = None, ()
@@ -232,7 +232,7 @@ class WhatIf(QWidget):
 
     def _on_tried(self, value: float) -> None:
         document, row, side = self._document, self.row, self.side
-        job, proof = document.job, document.proof
+        job, proof = document.table_job, document.proof
         if not self._askable() or job is None or proof is None or row is None:
             return
         trial, source = quick(with_value(job, row, value, side)), proof.source

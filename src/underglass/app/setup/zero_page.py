@@ -37,7 +37,7 @@ class ZeroPage(SetupPage):
             field = self.number(
                 key,
                 word,
-                shown=lambda k=k: zero_on_stock(document.job)[k] if document.job else None,
+                shown=lambda k=k: zero_on_stock(document.table_job)[k] if document.table_job else None,
                 change=lambda edit, v, k=k: self._put_on_stock(edit, k, v),
                 what="moved the zero",
             )
@@ -73,15 +73,15 @@ class ZeroPage(SetupPage):
             "turned",
             "Part lies turned",
             kind="angle",
-            shown=lambda: math.degrees(document.job.bench.part_zero.turn_rad) if document.job else None,
-            change=lambda edit, v: turn_zero(edit, document.job, v) if document.job else None,
+            shown=lambda: math.degrees(document.table_job.bench.part_zero.turn_rad) if document.table_job else None,
+            change=lambda edit, v: turn_zero(edit, document.table_job, v) if document.table_job else None,
             what="turned the part",
         )
         self.put(more, turned, 3)
         holder, self.way = self.choice(
             "Z knows the tool by",
             lambda: [(words, way) for way, words in WAY_WORDS.items()],
-            lambda: document.job.z_by if document.job is not None else "length-registers",
+            lambda: document.table_job.z_by if document.table_job is not None else "length-registers",
             lambda edit, value: edit.put(value, "zero", "z_by"),
         )
         more.addWidget(holder, 1, 1, 1, 2)
@@ -125,7 +125,7 @@ class ZeroPage(SetupPage):
     # -- on the block --------------------------------------------------------------------------------------------------
 
     def _put_on_stock(self, edit: JobEdit, k: int, value: float) -> None:
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         want: list[float | None] = [None, None, None]
         want[k] = value
@@ -139,7 +139,7 @@ class ZeroPage(SetupPage):
 
     def snap_to(self, x: float | None, y: float | None, z: float | None) -> None:
         """The zero goes to a corner, an edge's middle or a face's centre; None leaves an axis."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         size = job.bench.stocks[0].extent
@@ -152,14 +152,14 @@ class ZeroPage(SetupPage):
     # -- in the machine ------------------------------------------------------------------------------------------------
 
     def _machine(self, k: int) -> float | None:
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return None
         zero = job.bench.part_zero
         return (zero.x, zero.y, zero.z)[k]
 
     def _put_machine(self, edit: JobEdit, k: int, value: float) -> None:
-        job = self.document.job
+        job = self.document.table_job
         assert job is not None
         name = main_zero(edit)
         zero = job.bench.zero[name]
@@ -169,7 +169,7 @@ class ZeroPage(SetupPage):
 
     def add_zero(self) -> None:
         """The next offset, with the same part beside the last."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         free = next((n for n in OFFSETS_IN_ORDER[:6] if n not in job.bench.zero), None)
@@ -188,7 +188,7 @@ class ZeroPage(SetupPage):
 
     def remove_zero(self) -> None:
         """The last part zero and its block go."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None or len(job.bench.zero) < 2:
             return
         last = list(job.bench.zero)[-1]
@@ -207,7 +207,7 @@ class ZeroPage(SetupPage):
 
     def refresh(self) -> None:
         super().refresh()
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         self.picture.show_strokes(length_picture(job.z_by))
@@ -254,7 +254,7 @@ class ZeroPage(SetupPage):
 
     def refresh_sanity(self) -> None:
         """Neighbouring offsets of the control against each other."""
-        job = self.document.job
+        job = self.document.table_job
         if job is None:
             return
         names = [

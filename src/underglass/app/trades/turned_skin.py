@@ -54,7 +54,7 @@ class TurnedSkin:
     """Of one proof."""
 
     axes = ("Z", "", "X")
-    first_view = "corner"
+    first_view = "along"
 
     def __init__(self, proof: Proof) -> None:
         self.proof = proof

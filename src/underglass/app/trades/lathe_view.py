@@ -1,0 +1,197 @@
+"""The lathe drawn as a half section, to scale: bar, jaws, tailstock, zero, and one tool with its edges."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from underglass.app.document import Document
+from underglass.app.style.palette import Palette
+from underglass.app.style.theme import number_font, words_font
+from underglass.core.bench.lathe import LatheTool
+from underglass.core.proof.job import Job
+from underglass.core.trades.turning.cut import uncut
+from underglass.core.trades.turning.lathe import lathe_of
+from underglass.core.trades.turning.rules.contacts import held_by
+from underglass.core.units import show_length
+
+_MARGIN = 26.0
+
+
+class LatheView(QWidget):
+    """``mode``: what the page is about, bench or tool."""
+
+    def __init__(self, document: Document, palette: Palette) -> None:
+        super().__init__()
+        self.document = document
+        self.palette_ = palette
+        self.mode = "bench"
+        self.number = 0
+        self.setMinimumHeight(170)
+        self.setAccessibleName("The lathe as a half section")
+
+    def sizeHint(self) -> QSize:
+        return QSize(520, 300)
+
+    def set_palette(self, palette: Palette) -> None:
+        self.palette_ = palette
+        self.update()
+
+    def show_page(self, mode: str, number: int = 0) -> None:
+        self.mode, self.number = mode, number
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(self.palette_.ground))
+        job = self.document.job
+        if job is not None and job.bench.more is not None:
+            tool = lathe_of(job.bench).tools.get(self.number)
+            if self.mode == "tool":
+                self._tool(painter, tool)
+            else:
+                self._bench(painter, job)
+        painter.end()
+
+    # -- the bench ---------------------------------------------------------------------------------------------------------
+
+    def _bench(self, painter: QPainter, job: Job) -> None:
+        lathe, p = lathe_of(job.bench), self.palette_
+        stock = uncut(lathe)
+        held = [(name, shape) for name, shape in held_by(lathe) if name != "spindle nose"]
+        z0, z1, reach = -40.0, 20.0, 20.0
+        if not stock.is_empty:
+            _x0, z0, reach, z1 = stock.bounds
+        if lathe.chuck.kind != "none":
+            z0 = min(z0, lathe.chuck.face - 8.0) - 14.0
+        if lathe.tailstock is not None:
+            z1 = max(z1, lathe.tailstock.z + 24.0)
+        top = max([reach, *(s.bounds[2] for n, s in held if n == "jaws")]) + 6.0
+        z1 += 10.0
+        scale = min((self.width() - 2 * _MARGIN) / (z1 - z0), (self.height() - 2 * _MARGIN - 14) / (2.0 * top))
+        across, axis = (self.width() - (z1 - z0) * scale) / 2.0, self.height() / 2.0
+
+        def at(x: float, z: float) -> QPointF:
+            return QPointF(across + (z - z0) * scale, axis - x * scale)
+
+        window = shapely.box(-top, z0, top, z1)
+        for name, shape in held:
+            seen = shapely.intersection(shape, window)
+            self._fill(painter, seen, at, p.fixture, p.text)
+            self._fill(painter, _mirrored(seen), at, p.fixture, p.text)
+            if name == "jaws":
+                painter.setPen(QColor(p.quiet))
+        if not stock.is_empty:
+            self._fill(painter, stock, at, p.stock, p.text)
+            self._fill(painter, _mirrored(stock), at, p.stock, p.text)
+        painter.setPen(QPen(QColor(p.quiet), 1.0, Qt.PenStyle.DashDotLine))
+        painter.drawLine(at(0.0, z0), at(0.0, z1))
+        self._zero(painter, at(0.0, 0.0))
+        self._dimensions(painter, job, stock, at)
+
+    def _fill(self, painter: QPainter, shape: object, at, fill: str, line: str) -> None:  # type: ignore[no-untyped-def]
+        path = QPainterPath()
+        path.setFillRule(Qt.FillRule.OddEvenFill)
+        for part in shapely.get_parts(shape):
+            if shapely.get_type_id(part) != 3 or part.is_empty:
+                continue
+            for ring in shapely.get_rings(part):
+                places = shapely.get_coordinates(ring)
+                path.moveTo(at(*places[0]))
+                for x, z in places[1:]:
+                    path.lineTo(at(x, z))
+        painter.setPen(QPen(QColor(line), 1.2))
+        painter.setBrush(QColor(fill))
+        painter.drawPath(path)
+
+    def _zero(self, painter: QPainter, place: QPointF) -> None:
+        p = self.palette_
+        painter.setPen(QPen(QColor(p.text), 1.4))
+        painter.setBrush(QColor(p.panel))
+        painter.drawEllipse(place, 5.0, 5.0)
+        painter.drawLine(place - QPointF(9, 0), place + QPointF(9, 0))
+        painter.drawLine(place - QPointF(0, 9), place + QPointF(0, 9))
+
+    def _dimensions(self, painter: QPainter, job: Job, stock: object, at) -> None:  # type: ignore[no-untyped-def]
+        """Diameter and length of the bar, and how far it stands out of the jaws."""
+        p, unit = self.palette_, self.document.units
+        if stock.is_empty:  # type: ignore[attr-defined]
+            return
+        x0, z0, x1, z1 = stock.bounds  # type: ignore[attr-defined]
+        lathe = lathe_of(job.bench)
+        low = at(-x1, z0).y() + 16.0
+        rows = [(z0, z1, show_length(z1 - z0, unit), "length")]
+        if lathe.chuck.kind != "none" and z0 < lathe.chuck.face < z1:
+            rows = [(lathe.chuck.face, z1, show_length(z1 - lathe.chuck.face, unit), "out of the jaws")]
+        for a, b, figure, word in rows:
+            left, right = at(0.0, a).x(), at(0.0, b).x()
+            painter.setPen(QPen(QColor(p.belief), 1.2))
+            painter.drawLine(QPointF(left, low), QPointF(right, low))
+            for end in (left, right):
+                painter.drawLine(QPointF(end, low - 4), QPointF(end, low + 4))
+            painter.setPen(QColor(p.text))
+            painter.setFont(number_font(12))
+            box = QRectF((left + right) / 2.0 - 90.0, low + 2.0, 180.0, 18.0)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{figure}  {word}")
+        painter.setFont(number_font(13, bold=True))
+        said = f"\u00f8 {show_length(2.0 * x1, unit)}"
+        if x0 > 1e-9:
+            said += f"  bore {show_length(2.0 * x0, unit)}"
+        painter.drawText(
+            QRectF(at(0.0, z1).x() - 180.0, at(x1, z1).y() - 22.0, 180.0, 18.0), Qt.AlignmentFlag.AlignRight, said
+        )
+
+    # -- a tool ------------------------------------------------------------------------------------------------------------
+
+    def _tool(self, painter: QPainter, tool: LatheTool | None) -> None:
+        p, unit = self.palette_, self.document.units
+        if tool is None:
+            painter.setPen(QColor(p.quiet))
+            painter.setFont(words_font(13))
+            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "No tool is chosen")
+            return
+        edge = tool.cutting()
+        body = tool.body()
+        # The edge is what matters: of a long holder only its beginning is shown.
+        size = max(float(np.ptp(edge[:, 0])), float(np.ptp(edge[:, 1])), 8.0)
+        low = edge.min(axis=0) - 0.35 * size
+        high = edge.max(axis=0) + 0.6 * size
+        scale = min(
+            (self.width() - 2 * _MARGIN) / (high[1] - low[1]), (self.height() - 2 * _MARGIN) / (high[0] - low[0])
+        )
+        across = (self.width() - (high[1] - low[1]) * scale) / 2.0
+        down = (self.height() + (high[0] - low[0]) * scale) / 2.0
+
+        def at(x: float, z: float) -> QPointF:
+            return QPointF(across + (z - low[1]) * scale, down - (x - low[0]) * scale)
+
+        window = shapely.box(low[0] - size, low[1] - size, high[0] + size, high[1] + size)
+        if body is not None:
+            self._fill(painter, shapely.intersection(shapely.Polygon(body), window), at, p.holder, p.text)
+        self._fill(painter, shapely.make_valid(shapely.Polygon(edge)), at, p.cutter, p.text)
+        tip = at(0.0, 0.0)
+        painter.setPen(QPen(QColor(p.belief), 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(tip - QPointF(26, 0), tip + QPointF(26, 0))
+        painter.drawLine(tip - QPointF(0, 26), tip + QPointF(0, 26))
+        if tool.RE > 0.0 and not tool.on_axis:
+            x, z = tool.nose
+            centre = at(x, z)
+            painter.setPen(QPen(QColor(p.active), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(centre, tool.RE * scale, tool.RE * scale)
+            painter.drawEllipse(centre, 2.0, 2.0)
+        painter.setPen(QColor(p.text))
+        painter.setFont(words_font(12))
+        said = [tool.name, f"gauge X {show_length(2.0 * tool.gauge[0], unit)}  Z {show_length(tool.gauge[1], unit)}"]
+        if not tool.on_axis:
+            said.append(f"tip in orientation {tool.orientation}")
+        where = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom)
+        painter.drawText(QRectF(12, self.height() - 70, self.width() - 24, 62), where, "\n".join(said))
+
+
+def _mirrored(shape: object) -> object:
+    return shapely.transform(shape, lambda places: places * (-1.0, 1.0))
