@@ -14,7 +14,9 @@ from numpy.typing import NDArray
 
 from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind
+from underglass.core.language.block import Block
 from underglass.core.proof.proof import Proof
+from underglass.core.units import Unit
 
 Triangles = tuple[NDArray[np.float64], NDArray[np.int64]]
 
@@ -46,7 +48,7 @@ class Outputs:
     """``report``: what the JSON report has besides. ``summary``: the program at a glance as plain values, lengths in mm, and
     ``summary_text`` as lines. ``part``: the stock as closed triangles, after a line or at the end. ``rings``: (outer, inner)
     diameters at a Z. ``restart``: blocks that bring a fresh control to the state of another one. ``needs``: (group, what, words) of
-    what is in force and would not be after power-on. ``now``: what holds at a moment; ``whole``: the program at a glance, by heading."""
+    what is in force and would not be after power-on. ``now``: what holds at a moment; ``whole``: the program at a glance, by heading. ``says``: a block's sentences."""
 
     report: Callable[[Proof], Mapping[str, Any]]
     summary: Callable[[Proof], Mapping[str, Any]]
@@ -55,6 +57,7 @@ class Outputs:
     rings: Callable[[Proof, float, int | None], list[tuple[float, float]]]
     now: Callable[[Proof, float], OwnNow | None]
     whole: Callable[[Proof], list[tuple[str, list[tuple[str, str]]]]]
+    says: Callable[[Proof, Block, int, Unit], list[str]]
     restart: Callable[[Control, Control], tuple[str, ...]]
     needs: Callable[[Control], list[tuple[str, str, str]]]
 

@@ -185,6 +185,8 @@ def _settle(
             at = motions.start[k] if f.move < n else motions.end[k]
             x, y, z = motions.state_of(k).work((float(at[0]), float(at[1]), float(at[2])))
             position = Position(factor * x, y, z)
+        elif f.move >= 0 and n and moment == 0.0:
+            moment = float(timing.start[min(f.move, n - 1)])
         raised = f.raised
         if f.code == "comp-left-on" and n:
             on_line = int(f.evidence.get("switched_on_line") or 0)

@@ -9,6 +9,7 @@ from underglass.core.control.cycles import COMMON_CYCLES
 from underglass.core.control.motions import Kind
 from underglass.core.control.words import G_GROUPS, M_GROUPS, OFFSET_NAMES, g_key
 from underglass.core.language.block import Block, Word, read_block
+from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.said import G_SAID, M_SAID
 from underglass.core.units import Unit, show_length
@@ -37,6 +38,14 @@ def read_out(proof: Proof | None, text: str, line: int, unit: Unit = "mm") -> Re
     flow = _flow(block)
     if not flow and not [w for w in block.words if w.letter not in "NO"]:
         return Reading(name, (_nothing(block),), "")
+    own = outputs_of(proof) if proof is not None else None
+    if own is not None and proof is not None:
+        told = [*flow, *own.says(proof, block, line, unit)]
+        told += [M_SAID[int(w.value)] for w in block.words if w.letter == "M" and w.value in (0, 1, 2, 30)]
+        named = any(w.letter in "XZUW" for w in block.words)
+        still = _why_nothing_moves(proof, block) if named and not proof.moves_of_line(line) else ""
+        told += [still] if still else []
+        return Reading(name, tuple(s + "." for s in told) or ("Changes nothing.",), _leaves(proof, line))
     sentences = [*flow, *_technology(proof, block), *_states(proof, block)]
     move = _motion(proof, line, unit)
     if move:

@@ -136,7 +136,7 @@ def _envelope(ring: Floats, edges: Floats) -> tuple[Floats, Floats]:
     # On the outline the other side of the line from end to end is the lower one.
     (xa, za), (xb, zb) = ring[0], ring[top]
     span = zb - za if zb > za else 1.0
-    below = sum(float(x) - (xa + (xb - xa) * (float(w) - za) / span) for x, w in one) < 0.0
+    below = bool((one[:, 0] - (xa + (xb - xa) * (one[:, 1] - za) / span)).sum() < 0.0)
     lower, upper = (
         (one, two) if below or (len(one) == 2 and len(two) > 2 and _bulges(two, ring[0], ring[top])) else (two, one)
     )

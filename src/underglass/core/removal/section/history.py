@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
 from underglass.core.removal.section.bands import CHANGED_MM2, Now, meet, under
-from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean, folded, swept
+from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean, folded, swept, swept_rings
 from underglass.core.removal.section.state import Section, joined, split, volumes
 from underglass.core.removal.section.ways import SectionTool, Ways
 from underglass.core.tolerances import TOLERANCES
@@ -177,8 +177,10 @@ class _Cutter:
     def step(self, i: int, edge: list[tuple[Shape, Floats]], body: list[Shape]) -> None:
         """``edge``: what the cutting part passes over, with its outline; ``body``: what must not touch."""
         move, row = int(self.ways.move[i]), int(self.ways.row[i])
+        if self.forbid[move]:
+            self._touch(move, "edge", [folded(shape) for shape, _ring in edge])
+            edge = []
         bites: set[tuple[float, float]] = set()
-        taken: list[Shape] = []
         torn = False
         for shape, ring in edge:
             one = folded(shape) if ring[:, 0].min() < 0.0 else shape
@@ -190,12 +192,10 @@ class _Cutter:
             for k, old, new in changed:
                 self.removed[move] += old.volume - new.volume
                 bites |= old.places ^ new.places
-                if self.forbid[move]:
-                    taken.append(shapely.intersection(old.shape, one))
                 self._keep(i, k, new.shape)
             torn = torn or not all(self._sound(k) for k, _old, _new in changed)
         if bites:
-            self._judge(i, move, row, np.array(list(bites)), taken)
+            self._judge(i, move, row, np.array(list(bites)))
         if torn:
             self._loose(i, move)
         for shape in body:
@@ -210,9 +210,9 @@ class _Cutter:
             steps.append(i)
             shapes.append(shape)
 
-    def _judge(self, i: int, move: int, row: int, places: Floats, taken: list[Shape]) -> None:
+    def _judge(self, i: int, move: int, row: int, places: Floats) -> None:
         """What a bite says: how deep, how near the axis, whether the edge may take it there."""
-        (x0, low), (x1, high) = places.min(axis=0).tolist(), places.max(axis=0).tolist()
+        (x0, low), (_x1, high) = places.min(axis=0).tolist(), places.max(axis=0).tolist()
         self.lowest[move] = min(self.lowest[move], x0)
         self.span[move] = min(self.span[move, 0], low), max(self.span[move, 1], high)
         way = self.ways.end[i] - self.ways.start[i]
@@ -223,16 +223,11 @@ class _Cutter:
             self.depth[move] = max(self.depth[move], float(off.max() - off.min()))
             tool = self.tools[row]
             side = float(square @ np.array(tool.holds))
-            if tool.judged and abs(side) > 1e-6 and not self.forbid[move]:
+            if tool.judged and abs(side) > 1e-6:
                 centre = float((self.ways.start[i] + np.array(tool.nose)) @ square)
                 beyond = (centre - float(off.min()) if side > 0.0 else float(off.max()) - centre) - tool.radius
                 if beyond > _BACK_MM:
                     self.back[move] = max(self.back[move], beyond)
-        if self.forbid[move]:
-            depth = min(x1 - x0, high - low)
-            if depth > TOLERANCES.touch_mm:
-                largest = max(taken, key=lambda s: float(s.area)).centroid
-                self._hit(move, "edge", depth, largest.x, largest.y + float(self.ways.shift[move]))
 
     def _body(self, move: int, shape: Shape) -> None:
         room = min(self.look, float(self.near[move]))
@@ -243,16 +238,24 @@ class _Cutter:
         if gap > 0.0:
             self.near[move] = min(self.near[move], gap)
             return
-        inside = shapely.intersection([self.now.each[k].shape for k in met], shape)
-        areas = shapely.area(inside)
-        if float(areas.sum()) <= CHANGED_MM2:
+        self._touch(move, "body", [shape])
+
+    def _touch(self, move: int, part: str, shapes: list[Shape]) -> None:
+        """What must not be in the stock and is: how deep, and where. It takes nothing away: there the machine has crashed."""
+        inside: list[Shape] = []
+        for shape in shapes:
+            met = self.now.met(shape.bounds)
+            if met:
+                inside += [
+                    s for s in shapely.intersection([self.now.each[k].shape for k in met], shape) if s.area > 0.0
+                ]
+        if sum(s.area for s in inside) <= CHANGED_MM2:
             return
-        places = shapely.get_coordinates(inside[areas > 0.0])
-        wide = places.max(axis=0) - places.min(axis=0)
-        depth = float(wide.min())
+        places = shapely.get_coordinates(np.array(inside, dtype=object))
+        depth = float((places.max(axis=0) - places.min(axis=0)).min())
         if depth > TOLERANCES.touch_mm:
-            largest = inside[int(np.argmax(areas))].centroid
-            self._hit(move, "body", depth, largest.x, largest.y + float(self.ways.shift[move]))
+            largest = max(inside, key=lambda s: float(s.area)).centroid
+            self._hit(move, part, depth, largest.x, largest.y + float(self.ways.shift[move]))
 
     def _hit(self, move: int, part: str, depth: float, x: float, z: float) -> None:
         if self.hits and self.hits[-1].move == move and self.hits[-1].part == part:
@@ -383,16 +386,14 @@ def _batch(
             if not parts:
                 continue
             near = mine[_maymeet(ways.start[mine], ways.end[mine], parts, box)]
-            shapes = swept(list(parts), ways.start[near], ways.end[near])
-            if which:
-                for k, i in enumerate(near.tolist()):
-                    made.setdefault(i, ([], []))[1].extend(shapes[k * len(parts) : (k + 1) * len(parts)])
-                continue
-            places, of_shape = shapely.get_coordinates(shapes, return_index=True)
-            ends = np.searchsorted(of_shape, np.arange(len(shapes) + 1))
-            for k, shape in enumerate(shapes):
-                ring = places[ends[k] : ends[k + 1] - 1]
-                made.setdefault(int(near[k // len(parts)]), ([], []))[0].append((shape, ring))
+            for part in parts:
+                rings = swept_rings(part, ways.start[near], ways.end[near])
+                for i, shape, ring in zip(near.tolist(), shapely.polygons(rings), rings):
+                    both = made.setdefault(i, ([], []))
+                    if which:
+                        both[1].append(shape)
+                    else:
+                        both[0].append((shape, ring))
     for count, i in enumerate(sorted(made)):
         if count % 64 == 0 and cancelled():
             raise Cancelled

@@ -42,18 +42,33 @@ def convex_parts(outline: Floats) -> list[Floats]:
 
 
 def swept(parts: list[Floats], start: Floats, end: Floats) -> NDArray[np.object_]:
-    """What convex outlines pass over on straight ways: ``start`` and ``end`` (n, 2) to shapes ``(n * parts,)``, way by way.
+    """What convex outlines pass over on straight ways: ``start`` and ``end`` (n, 2) to shapes ``(n * parts,)``, way by way."""
+    made = [shapely.polygons(swept_rings(part, start, end)) for part in parts]
+    return np.stack(made, axis=1).reshape(-1) if made else np.empty(0, dtype=object)
 
-    Of a convex outline that is the hull of where it begins and where it ends.
+
+def swept_rings(part: Floats, start: Floats, end: Floats) -> Floats:
+    """What one convex outline passes over on straight ways, as outlines ``(n, k + 2, 2)``.
+
+    Of a convex outline that is the half of it that lies behind, where the way begins, and the half that lies ahead, where it
+    ends, joined at the two places that stand farthest to the sides.
     """
-    hulls = []
-    n = len(start)
-    for part in parts:
-        both = np.concatenate([part[None, :, :] + start[:, None, :], part[None, :, :] + end[:, None, :]], axis=1)
-        k = both.shape[1]
-        points = shapely.multipoints(both.reshape(-1, 2), indices=np.repeat(np.arange(n), k))
-        hulls.append(shapely.convex_hull(points))
-    return np.stack(hulls, axis=1).reshape(-1) if hulls else np.empty(0, dtype=object)
+    ring = part if _turns_left(part) else part[::-1]
+    k = len(ring)
+    way = end - start
+    aside = np.column_stack([-way[:, 1], way[:, 0]])
+    off = aside @ ring.T
+    left, right = off.argmax(axis=1), off.argmin(axis=1)
+    behind = (right - left) % k
+    at = np.arange(k + 2)
+    first = at[None, :] <= behind[:, None]
+    vertex = (left[:, None] + at - np.where(first, 0, 1)) % k
+    return ring[vertex] + np.where(first[:, :, None], start[:, None, :], end[:, None, :])  # type: ignore[no-any-return]
+
+
+def _turns_left(ring: Floats) -> bool:
+    x, z = ring[:, 0], ring[:, 1]
+    return bool((x * np.roll(z, -1) - np.roll(x, -1) * z).sum() > 0.0)
 
 
 _FAR = 1e5

@@ -25,6 +25,7 @@ from underglass.core.removal.section.state import Section
 from underglass.core.trades.turning.clock import speed_at
 from underglass.core.trades.turning.lathe import lathe_of, tips, tool_rows
 from underglass.core.trades.turning.name import TURNING
+from underglass.core.trades.turning.reader import says
 from underglass.core.units import Unit, show_clock, show_length, show_surface
 
 
@@ -391,5 +392,5 @@ def _whole(proof: Proof) -> list[tuple[str, list[tuple[str, str]]]]:
 
 
 TURNED = OUTPUTS[TURNING] = Outputs(
-    report=_report, summary=_summary, summary_text=_summary_text, part=_part, rings=_rings, now=_now, whole=_whole, restart=_restart, needs=_needs
+    report=_report, summary=_summary, summary_text=_summary_text, part=_part, rings=_rings, now=_now, whole=_whole, says=says, restart=_restart, needs=_needs
 )  # fmt: skip

@@ -87,7 +87,10 @@ def with_stock(context: Context) -> Iterator[Finding]:
     if seen.cut is None:
         return
     by: dict[tuple[str, str], list[SectionHit]] = {}
+    edges = {h.move for h in seen.cut.hits if h.part == "edge"}
     for hit in seen.cut.hits:
+        if hit.part == "body" and hit.move in edges:
+            continue  # the same crash, of the same tool
         by.setdefault((_code(context, hit), hit.part), []).append(hit)
     for (code, _part), hits in by.items():
         for group in runs([h.move for h in hits]):

@@ -111,7 +111,7 @@ def air(context: Context) -> Iterator[Finding]:
         if seen.lathe.pulls and first < len(seen.cut.ways.shift) and seen.cut.ways.shift[first] > 0.0:
             continue
         mine = slice(first, last)
-        if any(first <= move < last for move in late):
+        if any(first <= move < last for move in late) or any(first <= h.move < last for h in seen.cut.hits):
             continue
         if feeds[mine].any() and not (seen.cut.removed[mine] > 0.0).any() and seen.tool(first) is not None:
             yield Finding(
