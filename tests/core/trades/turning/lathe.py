@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from tests.conftest import write_job
+
 from underglass.core.files.job import read_job
 from underglass.core.language.source import read_text
 from underglass.core.proof.proof import Proof

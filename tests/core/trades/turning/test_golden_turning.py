@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-
 from tests.core.proof.test_golden import expected
 from tests.core.trades.turning.lathe import LATHE_JOB, prove_turning
 

@@ -177,7 +177,7 @@ class _Cutter:
     def step(self, i: int, edge: list[tuple[Shape, Floats]], body: list[Shape]) -> None:
         """``edge``: what the cutting part passes over, with its outline; ``body``: what must not touch."""
         move, row = int(self.ways.move[i]), int(self.ways.row[i])
-        if self.forbid[move]:
+        if self.forbid[move] and not self.ways.by_hand[i]:
             self._touch(move, "edge", [folded(shape) for shape, _ring in edge])
             edge = []
         bites: set[tuple[float, float]] = set()

@@ -15,9 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.removal.section.shape import Floats, convex_parts
-from underglass.core.tolerances import TOLERANCES
 
 Ints = NDArray[np.int32]
+
+_OFF_MM = 0.0004
+"""How far the chords of an arc's way may lie from it: with the nose's own chords a surface stays within a micrometre."""
 
 _MOST_RINGS = 20_000
 """Turns of one thread."""
@@ -54,7 +56,7 @@ class Ways:
     """The steps of a run. ``move`` (s,) the move of each, ``row`` (s,) its tool (-1 none), ``start`` and ``end`` (s, 2) of the tip as
     the stock sees it, ``until`` (s,) the share of its move by which it is done; ``moves`` how many moves there are.
 
-    ``shift`` (moves + 1,): how far the stock has been pulled along Z when each move begins, mm.
+    ``by_hand`` (s,): done by a person while the machine stands. ``shift`` (moves + 1,): how far the stock has been pulled along Z when each move begins, mm.
     """
 
     move: Ints
@@ -65,6 +67,7 @@ class Ways:
     ring: NDArray[np.bool_]
     moves: int
     shift: Floats
+    by_hand: NDArray[np.bool_]
 
     def __len__(self) -> int:
         return len(self.move)
@@ -87,7 +90,7 @@ def make_ways(
     for k in np.flatnonzero((sweep != 0.0) & (lead == 0.0) & (row >= 0)).tolist():
         away = start[k] - centre[k]
         radius = float(np.hypot(*away))
-        step = 2.0 * math.acos(max(-1.0, 1.0 - TOLERANCES.chord_mm / max(radius, TOLERANCES.chord_mm)))
+        step = 2.0 * math.acos(max(-1.0, 1.0 - _OFF_MM / max(radius, _OFF_MM)))
         count = max(2, math.ceil(abs(float(sweep[k])) / step))
         angle = math.atan2(away[0], away[1]) + float(sweep[k]) * np.arange(count + 1) / count
         places = centre[k] + radius * np.column_stack([np.sin(angle), np.cos(angle)])
@@ -107,15 +110,19 @@ def make_ways(
     until = np.concatenate([c[3] for c in columns])
     ring = np.concatenate([np.full(len(c[0]), c[4]) for c in columns])
     rows = row[move] if n else np.empty(0, dtype=np.int32)
+    hand = np.zeros(len(move), dtype=np.bool_)
     for before, tool, one, two in extra:
+        hand = np.append(hand, True)
         move, rows = np.append(move, np.int32(min(before, max(n - 1, 0)))), np.append(rows, np.int32(tool))
         a, b, until, ring = np.vstack([a, one]), np.vstack([b, two]), np.append(until, 0.0), np.append(ring, False)
     order = np.lexsort((until, move))
-    move, rows, a, b, until, ring = move[order], rows[order], a[order], b[order], until[order], ring[order]
-    pulled = shift[move]
+    move, rows, until, ring, hand = move[order], rows[order], until[order], ring[order], hand[order]
+    a, b = a[order], b[order]
+    # By hand before the stock is pulled.
+    pulled = np.where(hand, shift[np.maximum(move - 1, 0)], shift[move])
     a, b = a.copy(), b.copy()
     a[:, 1] -= pulled
     b[:, 1] -= pulled
     return Ways(
-        move=move, row=rows.astype(np.int32), start=a, end=b, until=until, ring=ring, moves=n, shift=shift
+        move=move, row=rows.astype(np.int32), start=a, end=b, until=until, ring=ring, moves=n, shift=shift, by_hand=hand
     )  # fmt: skip
