@@ -1,0 +1,168 @@
+"""A turned job in the real window: the demo with its slip, the part in the glass, what holds now, Setup typed and taken back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEventLoop
+from pytestqt.qtbot import QtBot
+
+from underglass.app.main_window import MainWindow
+from underglass.app.prove.side import PAGES
+from underglass.app.setup.rows_view import BELIEF, TRUTH, WEAR
+from underglass.app.trades.turned_skin import TurnedSkin, flat
+from underglass.core.files.demo import copy_demo
+from underglass.core.proof.belief import Row
+
+
+@pytest.fixture
+def bush(opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot) -> Callable[[str], MainWindow]:
+    def make(name: str) -> MainWindow:
+        window = opened(copy_demo(name, tmp_path / "demo"))
+        still(qtbot, window)
+        return window
+
+    return make
+
+
+def still(qtbot: QtBot, window: MainWindow) -> None:
+    """Wait until nothing is worked out any more."""
+    loop = QEventLoop()
+    window.when_still(loop.quit)
+    loop.exec()
+
+
+def proved(qtbot: QtBot, window: MainWindow, do: Callable[[], object]) -> None:
+    with qtbot.waitSignal(window.prover.proved, timeout=120_000):
+        do()
+    still(qtbot, window)
+
+
+def row(window: MainWindow, group: str, key: str, axis: str = "") -> Row:
+    rows = window.own_setup._rows
+    return next(r for r in rows if (r.group, r.key, r.axis) == (group, key, axis))
+
+
+def test_the_slip_is_one_crash_where_it_happens(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush-slip")
+    proof = window.document.proof
+    assert proof is not None
+    assert [(f.code, window.document.lines[f.line - 1][:4]) for f in proof.troubles if f.severity.word == "crash"] == [
+        ("rapid-into-stock", "N420")
+    ]
+    crash = proof.troubles[0]
+    window.go_to_place("prove")
+    window.document.set_moment(crash.time_s)
+    still(qtbot, window)
+    skin = window.glass.stage.skin
+    assert isinstance(skin, TurnedSkin)
+    place = skin.place_of(crash)
+    assert place is not None and place[1] == 0.0 and 6.0 < place[2] < 22.5
+    # One line written in mends it.
+    window.editor.go_to(crash.line - 1)
+    window.editor.put_caret(type(window.editor.caret)(crash.line - 2, len(window.document.lines[crash.line - 2])))
+    proved(qtbot, window, lambda: window.editor.insert("\nN410 G0 Z5."))
+    assert window.document.proof is not None and window.document.proof.outcome == "clean"
+
+
+def test_the_part_is_picked_and_says_its_diameter(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    proof = window.document.proof
+    assert proof is not None
+    line = next(k for k, text in enumerate(window.document.lines, 1) if text.startswith("N470"))
+    moment = proof.moment_of_line(line)
+    assert moment is not None
+    window.document.set_moment(moment)
+    still(qtbot, window)
+    skin = window.glass.stage.skin
+    assert isinstance(skin, TurnedSkin)
+    # Straight down onto the journal of 28, from above the axis on the far side of the section.
+    start = flat(np.array([[100.0, -25.0]]))[0] + (0.0, 3.0, 0.0)
+    hit = window.glass.stage.surface(start, np.array([0.0, 0.0, -1.0]))
+    assert hit is not None
+    _z, y, x = hit[0].place  # type: ignore[union-attr]
+    assert 2.0 * np.hypot(x, y) == pytest.approx(27.994, abs=2e-3)
+    assert window.document.lines[int(proof.motions.line[hit[1]]) - 1].startswith("N570")
+    said = skin.about(hit[0], "mm")  # type: ignore[arg-type]
+    assert "diameter 27.99" in said and "tool 2" in said
+
+
+def test_what_holds_now_is_a_lathes(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("prove")
+    proof = window.document.proof
+    assert proof is not None
+    line = next(k for k, text in enumerate(window.document.lines, 1) if text.startswith("N130"))
+    moment = proof.moment_of_line(line)
+    assert moment is not None
+    window.document.set_moment(moment + 1.0)
+    now = window.now
+    assert now.isVisible() and not now._axes[2].isVisible()
+    names = {now._rows[k][0].text(): now.value(k) for k in now._rows if now._rows[k][0].isVisible()}
+    assert (
+        names["Spindle"].endswith("limit 3000")
+        and names["Feed"] == "0.150 mm a turn"
+        and names["Surface"] == "200 m/min"
+    )
+    assert names["Zero"] == "G54 true" and names["Offset 01"] == names["Gauge, real"] == "X 120.000  Z 60.000"
+
+
+def test_setup_is_typed_and_taken_back(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("setup")
+    place = window.own_setup
+    assert place.isVisible() and not window.setup.isVisible()
+    before = window.document.job_edit().text
+    proved(qtbot, window, lambda: place._on_entered(row(window, "length", "T2", "x"), BELIEF, 121.6))
+    proof = window.document.proof
+    assert proof is not None and "geometry-wrong" in [f.code for f in proof.findings]
+    assert row(window, "length", "T2", "x").off == pytest.approx(0.4) and row(window, "length", "T2", "x").wrong
+    proved(qtbot, window, lambda: place._on_entered(row(window, "length", "T2", "x"), WEAR, -0.4))
+    assert window.document.proof is not None and window.document.proof.outcome == "clean"
+    proved(qtbot, window, lambda: place._on_entered(row(window, "work", "G54", "z"), TRUTH, -381.0))
+    proved(qtbot, window, window.setting_up.undo)
+    proved(qtbot, window, window.setting_up.undo)
+    proved(qtbot, window, window.setting_up.undo)
+    assert window.document.job_edit().text == before
+
+
+def test_every_page_of_setup_changes_the_job(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("setup")
+    place = window.own_setup
+    stock = place.stock
+    proved(qtbot, window, lambda: stock.fields["outer"].typed.emit(48.0))
+    assert window.document.job_data["stock"]["size"] == [48.0, 85.0]
+    place.choose("chuck")
+    proved(qtbot, window, lambda: place.chuck.fields["face"].typed.emit(-52.0))
+    proved(qtbot, window, lambda: place.chuck.tail.click())
+    assert window.document.job_data["tailstock"] == {"z": 20.0}
+    place.choose("tools")
+    proved(qtbot, window, place.tools.add_tool)
+    assert place.tools.number_chosen == 8 and window.document.job_data["tool"][-1]["number"] == 8
+    proved(qtbot, window, place.tools.take_off)
+    assert len(window.document.job_data["tool"]) == 7
+
+
+def test_a_lathe_and_a_mill_follow_each_other_in_one_window(
+    qtbot: QtBot, bush: Callable[[str], MainWindow], tmp_path: Path
+) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("setup")
+    with qtbot.waitSignal(window.prover.proved, timeout=120_000):
+        window.open(copy_demo("vent-bracket", tmp_path / "demo"))
+    still(qtbot, window)
+    assert window.setup.isVisible() and not window.own_setup.isVisible()
+    window.go_to_place("prove")
+    still(qtbot, window)
+    assert window.now._axes[2].isVisible() and window.glass.stage.skin is None and len(window.glass.stage.cursors) == 1
+    with qtbot.waitSignal(window.prover.proved, timeout=120_000):
+        window.open(copy_demo("winder-bush", tmp_path / "demo"))
+    still(qtbot, window)
+    for page, *_words in PAGES:
+        window.beside.choose(page)
+        still(qtbot, window)
+    assert "Parted off" in window.beside.whole.said.text() or "parted off" in window.beside.whole.said.text()
