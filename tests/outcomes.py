@@ -35,8 +35,8 @@ def outcome_of(proof: Proof) -> dict[str, Any]:
         "way_mm": float(motions.lengths().sum()),
         "ends_mm": float(np.abs(motions.end).sum()),
         "time_s": proof.timing.total,
-        "left_mm3": sum(float(history.final.volume()) for history in proof.stocks),
-        "removed_mm3": sum(float(history.removed.sum()) for history in proof.stocks),
+        "left_mm3": sum(float(history.final.volume()) for history in proof.histories),
+        "removed_mm3": sum(float(history.removed.sum()) for history in proof.histories),
         "closest": [f"{c.part} {c.to} {c.distance_mm:.3f} {c.line}" for c in proof.closest],
     }
 

@@ -200,6 +200,7 @@ class MainWindow(QMainWindow):
                 for name, words in (
                     ("vent-bracket-slip", "demo with one slip"), ("vent-bracket", "clean demo"),
                     ("winder-cover", "demo with compensation"),
+                    ("winder-bush-slip", "turned demo with one slip"), ("winder-bush", "clean turned demo"),
                 )
             ),
             Command("Prove again", lambda: self.prove(at_once=True), ("F5",)),

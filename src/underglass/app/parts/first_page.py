@@ -36,6 +36,8 @@ class FirstPage(QWidget):
         self.slip = QPushButton("Demo with one slip in it")
         self.slip.setProperty("strong", True)
         self.clean = QPushButton("The same, clean")
+        self.turned = QPushButton("A turned one with a slip")
+        self.turned.clicked.connect(lambda: self.demo_asked.emit("winder-bush-slip"))
         self.new = QPushButton("New program")
         self.open = QPushButton("Open a job or a program…")
         self.new.clicked.connect(self.new_asked)
@@ -44,7 +46,7 @@ class FirstPage(QWidget):
         self.open.clicked.connect(self.open_asked)
         row = QHBoxLayout()
         row.setSpacing(10)
-        for button in (self.slip, self.clean, self.new, self.open):
+        for button in (self.slip, self.clean, self.turned, self.new, self.open):
             button.setMinimumHeight(32)
             row.addWidget(button)
         row.addStretch(1)

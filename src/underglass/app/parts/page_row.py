@@ -36,6 +36,12 @@ class PageRow(QWidget):
         if not narrow:
             row.addStretch(1)
 
+    def leave_out(self, names: Sequence[str]) -> bool:
+        """Pages that are not offered now. True where one of them is seen."""
+        for name, button in self.buttons.items():
+            button.setVisible(name not in names)
+        return self.page in names
+
     @property
     def page(self) -> str:
         """The name of the page that is seen."""

@@ -26,6 +26,10 @@ PAGES = (
 )
 
 
+_ON_A_TABLE = ("lens", "stop")
+"""Pages for a stock that lies on a table."""
+
+
 class ProveSide(QWidget):
     """One page at a time; only the one that is seen is kept up to date."""
 
@@ -56,6 +60,8 @@ class ProveSide(QWidget):
         box.addWidget(head)
         box.addWidget(self._stack, 1)
         self.setMinimumWidth(292)
+        self._document = document
+        document.job_changed.connect(self._offer)
         self.choose("now")
 
     @property
@@ -63,10 +69,18 @@ class ProveSide(QWidget):
         return self._row.page
 
     def choose(self, name: str) -> None:
-        """Show a page."""
+        """Show a page; one that is not offered stays away."""
+        if self.buttons[name].isHidden():
+            name = "now"
         self.buttons[name].setChecked(True)
         self._stack.setCurrentWidget(self._parts[name])
         self.page_changed.emit(name)
+
+    def _offer(self) -> None:
+        """What is made for a stock on a table is not offered for another one."""
+        job = self._document.job
+        if self._row.leave_out(_ON_A_TABLE if job is not None and job.bench.more is not None else ()):
+            self.choose("now")
 
     def set_palette(self, palette: Palette) -> None:
         for part in self._parts.values():

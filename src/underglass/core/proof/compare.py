@@ -19,6 +19,9 @@ from underglass.core.proof.proof import Proof
 from underglass.core.removal.field import Field
 from underglass.core.removal.history import StockHistory
 from underglass.core.removal.raster import tops
+from underglass.core.removal.section.differ import Difference, differ
+from underglass.core.removal.section.history import SectionHistory
+from underglass.core.removal.section.shape import Shape
 
 Floats = NDArray[np.float64]
 
@@ -153,9 +156,15 @@ def compare_runs(a: Proof, b: Proof) -> Comparison:
         differences.append(
             surface_difference(one.final, two.final.h.astype(np.float64), _SAME_MM, a.job.bench.part_zero)
         )
+    sections = _sections(a, b)
     apart = sum(float(np.abs(d.over).sum()) * s.grid.cell**2 for d, s in zip(differences, a.stocks))
     left = max((d.excess for d in differences if d.excess is not None), key=lambda w: w.depth_mm, default=None)
     lacks = max((d.gouge for d in differences if d.gouge is not None), key=lambda w: w.depth_mm, default=None)
+    for shape, other in sections:
+        more, less = differ(shape, other), differ(other, shape)
+        apart += more.volume + less.volume
+        left = _thicker(left, more)
+        lacks = _thicker(lacks, less)
     first = _first_difference(a, b)
     feeds = [float(p.motions.lengths()[~p.motions.rapid()].sum()) for p in (a, b)]
     return Comparison(
@@ -172,6 +181,34 @@ def compare_runs(a: Proof, b: Proof) -> Comparison:
         feeds[0],
         feeds[1],
         first,
+    )
+
+
+def _sections(a: Proof, b: Proof) -> list[tuple[Shape, Shape]]:
+    """The turned stocks of two runs, each as it is at its end, with what was parted off. Raises ``ValueError`` where they did not begin the same."""
+    out = []
+    for one, two in zip(a.histories, b.histories):
+        if isinstance(one, SectionHistory) and isinstance(two, SectionHistory):
+            if (
+                differ(one.uncut.shape, two.uncut.shape).volume + differ(two.uncut.shape, one.uncut.shape).volume
+                > _SAME_MM
+            ):
+                raise ValueError("the two jobs do not start from the same stock")
+            out.append((one.with_pieces(), two.with_pieces()))
+    return out
+
+
+def _thicker(worst: Worst | None, found: Difference) -> Worst | None:
+    """The worse of what is known and of what one section has that the other has not; its place with X as a diameter."""
+    if found.depth <= _SAME_MM or (worst is not None and worst.depth_mm >= found.depth):
+        return worst
+    return Worst(
+        depth_mm=found.depth,
+        area_mm2=found.area,
+        volume_mm3=found.volume,
+        place=(2.0 * found.x, 0.0, found.z),
+        row=0,
+        column=0,
     )
 
 

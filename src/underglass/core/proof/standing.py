@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from underglass.core.control.places import programmed
-from underglass.core.control.state import InForce, Vector
+from underglass.core.control.state import InForce, Station, Vector
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import control_for
 from underglass.core.units import MM_PER_INCH, Unit, show_length
@@ -54,6 +54,8 @@ def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
         return show_length(value, unit)
 
     rate = feed / (MM_PER_INCH if unit == "inch" else 1.0)
+    if state.station is not None:
+        return _at_the_turret(state, state.station, place, rate)
     shift = " ".join(f"{axis}{length(v)}" for axis, v in zip("XYZ", state.extra) if v)
     comp = {"left": f"G41 D{state.d_number}", "right": f"G42 D{state.d_number}"}.get(state.comp, "off, G40")
     return [
@@ -78,6 +80,35 @@ def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
         ("Coolant", "on" if state.coolant else "off"),
         ("Cycles return to", "start, G98" if state.cycle_return == "G98" else "R, G99"),
         ("Corners", "exact stop, G61" if state.exact else "kept moving, G64"),
+    ]
+
+
+def _at_the_turret(state: InForce, on: Station, place: Vector, rate: float) -> list[tuple[str, str]]:
+    """The same of a lathe: X as a diameter."""
+    unit = state.units
+
+    def length(value: float) -> str:
+        return show_length(value, unit)
+
+    turning = state.spindle != "off"
+    speed = f"G96 S{state.speed:.6g}, surface speed" if on.surface else f"G97 S{state.speed:.6g}"
+    side = {"left": "G41", "right": "G42"}.get(state.comp)
+    return [
+        ("X, diameter", length(2.0 * place[0])),
+        ("Z", length(place[2])),
+        ("Station", f"T{state.tool}" if state.tool else "none"),
+        ("Offset", f"{on.offset}: X {length(2.0 * on.x)} Z {length(on.z)}" if on.offset else "none on"),
+        ("Motion", state.motion),
+        ("Units", "mm, G21" if unit == "mm" else "inch, G20"),
+        ("Work offset", state.offset),
+        ("Tip radius", f"{side} = {length(state.d_value)}, orientation {on.orientation}" if side else "off, G40"),
+        ("Spindle", f"{speed} {state.spindle}" if turning else f"off, {speed}"),
+        ("Speed limit", f"{on.limit:g} rpm, G50" if on.limit else "none"),
+        (
+            "Feed",
+            f"{f'F{rate:g}' if rate > 0.0 else 'none'}, {'a turn, G99' if state.feed_mode == 'G95' else 'a minute, G98'}",
+        ),
+        ("Coolant", "on" if state.coolant else "off"),
     ]
 
 

@@ -114,6 +114,10 @@ class SectionHistory:
         k = min(move, len(self.ways.shift) - 1)
         return Section(self.bands.edges, tuple(bands), float(self.ways.shift[k]))
 
+    def with_pieces(self) -> Shape:
+        """What is left in the end, and what was parted off where it was."""
+        return clean(shapely.union_all([self.final.shape, *(p.shape for p in self.pieces)]))
+
     def owners(self, places: Floats, moves_done: int) -> NDArray[np.int64]:
         """The move that made the surface at places ``(n, 2)`` of the section, X as a radius and Z as the stock counts; -1 where
         it is uncut. Of the moves that took metal, the first whose edge passes through the place."""
