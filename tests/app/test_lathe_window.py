@@ -166,3 +166,36 @@ def test_a_lathe_and_a_mill_follow_each_other_in_one_window(
         window.beside.choose(page)
         still(qtbot, window)
     assert "Parted off" in window.beside.whole.said.text() or "parted off" in window.beside.whole.said.text()
+
+
+def test_diameters_grooves_and_tapers_are_measured_in_the_picture(
+    qtbot: QtBot, bush: Callable[[str], MainWindow]
+) -> None:
+    window = bush("winder-bush")
+    proof = window.document.proof
+    assert proof is not None
+    line = next(k for k, text in enumerate(window.document.lines, 1) if text.startswith("N700"))
+    moment = proof.moment_of_line(line)
+    assert moment is not None
+    window.document.set_moment(moment)
+    still(qtbot, window)
+    measuring = window.glass.measuring
+
+    def click(z: float) -> None:
+        measuring.click(flat(np.array([[100.0, z]]))[0] + (0.0, 3.0, 0.0), np.array([0.0, 0.0, -1.0]))
+
+    measuring.choose("round")
+    click(-20.0)
+    assert measuring.result is not None and measuring.result.value == pytest.approx(27.994, abs=2e-3)
+    assert "outside" in measuring.result.words
+    measuring.choose("across")
+    click(-13.5)
+    assert measuring.result is not None and measuring.result.value == pytest.approx(3.0, abs=0.02), "the relief"
+    measuring.choose("profile")
+    click(-0.5)
+    click(-1.2)
+    assert measuring.result is not None and "Taper 45.0" in measuring.result.words
+    skin = window.glass.stage.skin
+    assert skin is not None
+    _vertices, faces = skin.solid(moment)
+    assert len(faces) > 1000

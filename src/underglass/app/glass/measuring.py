@@ -95,6 +95,11 @@ class Measuring(QObject):
         proof = self._document.proof
         assert proof is not None
         unit: Unit = self._document.units
+        skin = self._stage.skin
+        if skin is not None:
+            words, value = skin.measure(self.mode, self.clicked[0], self.clicked[-1], self._document.moment, unit)
+            lines = (np.stack([self.clicked[0], self.clicked[-1]]),) if len(self.clicked) > 1 else ()
+            return Measured(words, (self.clicked[0] + self.clicked[-1]) / 2, lines, value=value)
         one, two = self.clicked[0], self.clicked[-1]
 
         def said(mm: float) -> str:

@@ -97,6 +97,8 @@ class Overlay(QWidget):
         """What the colours mean, in the lower right corner; the tools' own colours are told on the tape."""
         stage, p = self._eye.stage, self.palette_
         showing = stage.showing
+        if stage.skin is not None and showing.colouring not in stage.skin.colourings:
+            return
         if not showing.legend or not showing.solid or showing.colouring == "tool" or stage.colouring is None:
             return
         legend = stage.colouring.legend(p, self._document.units)

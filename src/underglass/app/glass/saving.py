@@ -39,7 +39,9 @@ def save_stock(glass: Glass, document: Document, path: Path) -> int:
     proof = document.proof
     if proof is None:
         return 0
-    vertices, faces = mesh_of(proof, [cursor.field for cursor in glass.stage.cursors])
+    skin = glass.stage.skin
+    fields = [cursor.field for cursor in glass.stage.cursors]
+    vertices, faces = skin.solid(document.moment) if skin is not None else mesh_of(proof, fields)
     write_mesh(path, vertices, faces, f"stock at {show_clock(document.moment)}")
     return len(faces)
 

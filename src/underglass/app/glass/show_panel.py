@@ -107,6 +107,12 @@ class ShowPanel(QFrame):
         if not self.isVisible():
             return
         showing = self._glass.showing
+        skin = self._glass.stage.skin
+        for k in range(self.colouring.count()):
+            there = skin is None or self.colouring.itemData(k) in skin.colourings
+            self.colouring.model().item(k).setEnabled(there)  # type: ignore[attr-defined]
+        for k, button in enumerate(self.axes[1:]):
+            button.setText("XYZ"[k] if skin is None else skin.axes[k] or "Y")
         self.colouring.setCurrentIndex(self.colouring.findData(showing.colouring))
         for name, flag in self.flags.items():
             flag.blockSignals(True)

@@ -45,6 +45,9 @@ class Skin(Protocol):
 
     first_view: str
 
+    colourings: tuple[str, ...]
+    """Those of the glass's colourings that it has."""
+
     def lines(self) -> PathLines:
         """The way of the real tip."""
         ...
@@ -67,6 +70,14 @@ class Skin(Protocol):
 
     def about(self, hit: SkinHit, unit: Unit) -> str:
         """A surface in words."""
+        ...
+
+    def measure(self, mode: str, one: Places, two: Places, moment: float, unit: Unit) -> tuple[str, float | None]:
+        """What clicks on surfaces come to, in words, and the one figure of it, mm."""
+        ...
+
+    def solid(self, moment: float) -> tuple[Places, NDArray[np.int64]]:
+        """The stock as closed triangles, in the part's own coordinates."""
         ...
 
     def place_of(self, finding: Finding) -> Places | None:

@@ -12,6 +12,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from underglass.app.glass.colouring import ramp
 from underglass.app.glass.renderer import Placed, hex_colour
 from underglass.app.glass.scene import FEED, RAPID, Body, PathLines
 from underglass.app.glass.showing import Showing
@@ -19,8 +20,10 @@ from underglass.app.glass.skin import Chosen, Places, SkinHit
 from underglass.app.style.palette import Palette
 from underglass.core.bench.lathe import Bar, LatheTool
 from underglass.core.finding import Finding
+from underglass.core.proof.operations import operation_of, operations
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.section.history import SectionHistory
+from underglass.core.removal.section.revolve import turned
 from underglass.core.removal.section.shape import Shape
 from underglass.core.removal.section.state import Section
 from underglass.core.trades.turning.clock import speed_at
@@ -55,6 +58,7 @@ class TurnedSkin:
 
     axes = ("Z", "", "X")
     first_view = "along"
+    colourings = ("tool", "operation", "age")
 
     def __init__(self, proof: Proof) -> None:
         self.proof = proof
@@ -62,6 +66,7 @@ class TurnedSkin:
         self.history = next((h for h in proof.histories if isinstance(h, SectionHistory)), None)
         self.tools, self.rows = tool_rows(proof.job.bench, proof.motions)
         self.start, self.end, self.centre = tips(proof.job.bench, proof.motions, self.tools, self.rows)
+        self._operations = operation_of(operations(proof), len(proof.motions))
         self._order = {n: k for k, n in enumerate(proof.tool_order)}
         self._bodies: dict[object, Body] = {}
         self._owners: dict[tuple[float, float], int] = {}
@@ -172,6 +177,11 @@ class TurnedSkin:
             return palette.stock
         if chosen is not None and chosen.first <= move <= chosen.last:
             return palette.active
+        if showing.colouring == "operation":
+            return palette.tool(int(self._operations[move]))
+        if showing.colouring == "age" and self.proof.timing.total > 0.0:
+            scale = ramp(palette)
+            return scale[round(float(self.proof.timing.start[move]) / self.proof.timing.total * (len(scale) - 1))]
         tool = int(self.proof.motions.tool_of()[move])
         return palette.tool(self._order.get(tool, 0))
 
@@ -191,8 +201,8 @@ class TurnedSkin:
                 self._bodies[key] = _jaws(shape)
             elif key not in self._bodies:
                 shown = _near(shape, self.lathe.chuck.face)
-                turned = revolved(_edges(shown), angles)
-                self._bodies[key] = Body(np.concatenate([turned.triangles, faces(shown, _CUT_AWAY).triangles]))
+                round_ = revolved(_edges(shown), angles)
+                self._bodies[key] = Body(np.concatenate([round_.triangles, faces(shown, _CUT_AWAY).triangles]))
             out.append(Placed(("held", id(self), name), self._bodies[key], np.eye(4), hex_colour(palette.fixture)))
         return out
 
@@ -274,6 +284,64 @@ class TurnedSkin:
             return f"Uncut stock, or the section\n{where}"
         motions = self.proof.motions
         return f"{where}\ncut by line {int(motions.line[hit.move])} with tool {motions.state_of(hit.move).tool}"
+
+    def measure(self, mode: str, one: Places, two: Places, moment: float, unit: Unit) -> tuple[str, float | None]:
+        z, r = float(one[0]), math.hypot(one[1], one[2])
+        z1, r1 = float(two[0]), math.hypot(two[1], two[2])
+
+        def said(mm: float) -> str:
+            return show_length(mm, unit)
+
+        section = self.section(moment)
+        if mode == "distance":
+            words = f"{said(math.hypot(z1 - z, r1 - r))} {unit}\ndZ {said(z1 - z)}  d diameter {said(2.0 * (r1 - r))}"
+            return words, math.hypot(z1 - z, r1 - r)
+        if mode == "profile":
+            if abs(z1 - z) < 1e-6:
+                return f"A face at Z {said(z)}", None
+            slope = (r1 - r) / (z1 - z)
+            angle = math.degrees(math.atan(slope))
+            ratio = f", 1 : {abs(1.0 / (2.0 * slope)):.3f}" if abs(slope) > 1e-6 else ""
+            return (
+                f"Taper {abs(angle):.3f}\u00b0 a side{ratio}\nfrom \u00d8 {said(2.0 * r)} to \u00d8 {said(2.0 * r1)}",
+                None,
+            )
+        rings = section.rings_at(z) if section is not None else []
+        if mode == "round" and rings:
+            ring = min(rings, key=lambda pair: min(abs(pair[0] / 2.0 - r), abs(pair[1] / 2.0 - r)))
+            outside = abs(ring[0] / 2.0 - r) <= abs(ring[1] / 2.0 - r)
+            value = ring[0] if outside else ring[1]
+            wall = f"\nwall {said((ring[0] - ring[1]) / 2.0)}" if ring[1] > 0.0 else ""
+            return f"\u00d8 {said(value)} {unit}, {'outside' if outside else 'bore'}\nat Z {said(z)}{wall}", value
+        if mode == "across" and section is not None:
+            return self._across(section.shape, r, z, unit)
+        return f"diameter {said(2.0 * r)}  Z {said(z)}", 2.0 * r
+
+    def _across(self, shape: Shape, r: float, z: float, unit: Unit) -> tuple[str, float | None]:
+        """Along Z at a radius: how wide the groove (a little above the surface) or the land there is."""
+        _x0, z0, _x1, z1 = shape.bounds
+        best: tuple[float, bool] = (0.0, False)
+        # The floor's corners are rounded: the walls stand farthest apart a little above them.
+        for above in (0.02, 0.25, 0.5):
+            line = shapely.LineString([(r + above, z0 - 1.0), (r + above, z1 + 1.0)])
+            here = shapely.Point(r + above, z)
+            for found in shapely.get_parts(shapely.difference(line, shape)):
+                if found.distance(here) < 1e-3 and found.bounds[1] >= z0 and found.bounds[3] <= z1:
+                    best = max(best, (float(found.bounds[3] - found.bounds[1]), True))
+        if not best[1]:
+            line = shapely.LineString([(r - 0.02, z0 - 1.0), (r - 0.02, z1 + 1.0)])
+            for found in shapely.get_parts(shapely.intersection(shape, line)):
+                if found.distance(shapely.Point(r - 0.02, z)) < 1e-3:
+                    best = max(best, (float(found.bounds[3] - found.bounds[1]), False))
+        if best[0] <= 0.0:
+            return "No two walls about this place", None
+        return f"{show_length(best[0], unit)} {unit} along Z, {'groove' if best[1] else 'land'}", best[0]
+
+    def solid(self, moment: float) -> tuple[Places, NDArray[np.int64]]:
+        section = self.section(moment)
+        if section is None or section.shape.is_empty:
+            return np.empty((0, 3)), np.empty((0, 3), dtype=np.int64)
+        return turned(section.shape)
 
     def place_of(self, finding: Finding) -> Places | None:
         if finding.move < 0 or finding.move >= len(self.proof.motions):
