@@ -198,13 +198,15 @@ def _travel(context: Context) -> Iterator[Finding]:
     for m in first.tolist():
         axis = int(np.argmax(worst[m]))
         letter = "XYZ"[axis]
-        limit = machine.travel_min[axis] if under[m, axis] > over[m, axis] else machine.travel_max[axis]
+        factor = machine.x_factor if axis == 0 else 1.0
+        limit = factor * (machine.travel_min[axis] if under[m, axis] > over[m, axis] else machine.travel_max[axis])
+        beyond = factor * float(worst[m, axis])
         yield Finding(
             "travel-limit",
             int(motions.line[m]),
-            f"{letter} leaves the machine's travel by {context.length(float(worst[m, axis]))}: it ends at machine {letter} {context.length(limit)}",
+            f"{letter} leaves the machine's travel by {context.length(beyond)}: it ends at machine {letter} {context.length(limit)}",
             f"move the part on the table, shorten the way, or check the work offset in {letter}",
             tool=motions.state_of(m).tool or None,
             move=m,
-            evidence={"axis": letter, "beyond_mm": float(worst[m, axis]), "limit_mm": limit},
+            evidence={"axis": letter, "beyond_mm": beyond, "limit_mm": limit},
         )

@@ -60,12 +60,14 @@ def _disagreeing(context: Context) -> Iterator[Finding]:
         for two in names[k + 1 :]:
             a, b = used[one], used[two]
             for axis, letter in enumerate("XYZ"):
-                apart = b.shift[axis] - a.shift[axis]
+                factor = context.job.bench.machine.x_factor if axis == 0 else 1.0
+                apart = factor * (b.shift[axis] - a.shift[axis])
                 if not tolerance < abs(apart) < _NEARLY_MM:
                     continue
                 zeros = job.bench.zero.get(one), job.bench.zero.get(two)
                 if zeros[0] is not None and zeros[1] is not None:
                     real = (zeros[1].x, zeros[1].y, zeros[1].z)[axis] - (zeros[0].x, zeros[0].y, zeros[0].z)[axis]
+                    real *= factor
                     if abs(real - apart) <= tolerance or abs(real) >= _NEARLY_MM:
                         continue
                 later = max(a, b, key=lambda use: use.move)
@@ -131,7 +133,8 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
     yield from _turned(context, use, zero)
     called = context.motions.state_of(use.move).tool
     right = perfect_offset(context.job, use.name, called) or (zero.x, zero.y, zero.z)
-    apart = tuple(a - b for a, b in zip(use.shift, right))
+    factor = context.job.bench.machine.x_factor
+    apart = tuple(f * (a - b) for f, a, b in zip((factor, 1.0, 1.0), use.shift, right))
     if max(abs(a) for a in apart) <= context.job.settings.tolerance.work_offset:
         return
     said = ", ".join(

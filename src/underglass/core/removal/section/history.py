@@ -26,6 +26,8 @@ from underglass.core.tolerances import TOLERANCES
 _BATCH = 512
 _PIECE_MM3 = 1e-3
 """What comes loose and is smaller is a chip."""
+_SLIDES_MM = 0.05
+"""An edge that leaves a shoulder square to it slides along a wall that leans by the insert's own few degrees: so little is no contact."""
 _BACK_MM = 0.01
 """An edge cuts on the wrong side where it reaches so far beyond the nose: below it nothing on a machine is certain."""
 
@@ -255,9 +257,9 @@ class _Cutter:
                 ]
         if sum(s.area for s in inside) <= CHANGED_MM2:
             return
-        places = shapely.get_coordinates(np.array(inside, dtype=object))
-        depth = float((places.max(axis=0) - places.min(axis=0)).min())
-        if depth > TOLERANCES.touch_mm:
+        whole = shapely.get_parts(joined(inside))
+        depth = 2.0 * max((float(shapely.maximum_inscribed_circle(p, 1e-3).length) for p in whole), default=0.0)
+        if depth > (_SLIDES_MM if part == "edge" else TOLERANCES.touch_mm):
             largest = max(inside, key=lambda s: float(s.area)).centroid
             self._hit(move, part, depth, largest.x, largest.y + float(self.ways.shift[move]))
 

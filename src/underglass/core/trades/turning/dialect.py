@@ -151,7 +151,8 @@ def _plane(c: Desk, b: BlockWords) -> None:
 
 
 def _thread_ends(c: Desk, b: BlockWords) -> None:
-    if c.modal.motion != "G32":
+    bound = c.profile.cycle_by_name.get(c.modal.motion)
+    if c.modal.motion != "G32" and not (bound is not None and bound.cycle.tied):
         threads.forget(c)
 
 

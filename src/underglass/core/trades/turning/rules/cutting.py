@@ -18,7 +18,10 @@ from underglass.core.removal.section.shape import folded, swept
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.trades.turning.clock import speeds
 from underglass.core.trades.turning.name import TURNING
-from underglass.core.trades.turning.rules.looked import look, place, runs, tool_events
+from underglass.core.trades.turning.rules.looked import Looked, look, place, runs, tool_events
+
+_NEAR_AXIS_MM = 2.0
+"""A cut that ends so near the axis (a radius) is meant to come to it."""
 
 _OFF_MM = 0.05
 """So far beside the axis (a radius) a tip does not clean the face up (as the contract of the trade has it)."""
@@ -148,34 +151,44 @@ def _pips(context: Context) -> Iterator[Finding]:
     assert seen.cut is not None
     n = len(motions)
     end, start = seen.end, seen.start
-    into = (end[:, 0] < start[:, 0]) & (np.abs(end[:, 1] - start[:, 1]) < 1e-6) & ~motions.rapid()
-    for move in np.flatnonzero(into & (seen.cut.removed > 0.0) & (end[:, 0] < 2.0)).tolist():
-        tool, number = seen.tool(move), motions.state_of(move).tool
-        if tool is None or tool.on_axis or tool.kind not in ("turning", "parting", "grooving"):
+    freed = {piece.move for piece in seen.cut.pieces}
+    into = (end[:, 0] < start[:, 0] - 1e-6) & (np.abs(end[:, 1] - start[:, 1]) < 1e-6) & ~motions.rapid()
+    for move in np.flatnonzero(into & (seen.cut.removed > 0.0) & (end[:, 0] < _NEAR_AXIS_MM)).tolist():
+        tool, number, x = seen.tool(move), motions.state_of(move).tool, float(end[move, 0])
+        if tool is None or tool.on_axis or move in freed or tool.kind not in ("turning", "parting", "grooving"):
             continue
-        later = move + 1 < n and not motions.rapid()[move + 1] and end[move + 1, 0] < end[move, 0]
-        x = float(end[move, 0])
-        if later or x > 2.0:
+        if move + 1 < n and not motions.rapid()[move + 1] and end[move + 1, 0] < x - 1e-6:
             continue
-        sharp = tool.kind == "parting" or tool.RE <= 0.0
-        rings = seen.cut.at(move, 1.0).rings_at(float(end[move, 1]) + 1e-6) if not sharp else []
-        if sharp and (x > _OFF_MM or x < -max(_OFF_MM, 2.0)):
-            if rings or x > _OFF_MM:
-                yield Finding(
-                    "off-centre", int(motions.line[move]),
-                    f"{context.tool_words(number)} stops {context.length(abs(x))} short of the axis",
-                    "go to X 0, or a little beyond, and check X of its offset", tool=number, move=move,
-                    evidence={"off_mm": x},
-                )  # fmt: skip
-        elif not sharp and x > -tool.RE and x <= tool.RE + 0.5:
-            left = 2.0 * (x + tool.RE) if tool.RE else 2.0 * x
-            if left <= TOLERANCES.touch_mm:
-                continue
+        sharp = tool.kind == "parting" or (tool.RE <= 0.0 and tool.kind == "turning")
+        if sharp and x > _OFF_MM and _solid(seen, move):
+            yield Finding(
+                "off-centre", int(motions.line[move]),
+                f"{context.tool_words(number)} stops {context.length(x)} short of the axis",
+                "go to X 0, or a little beyond, and check X of its offset", tool=number, move=move, evidence={"off_mm": x},
+            )  # fmt: skip
+        elif not sharp and tool.kind == "turning" and -tool.RE + TOLERANCES.touch_mm < x <= 1e-6:
+            left = 2.0 * (x + tool.RE)
             yield Finding(
                 "pip-left", int(motions.line[move]),
                 f"facing ends at X {context.figure(2.0 * x)}: the nose leaves a pip of up to {context.length(left)} in diameter",
                 f"go on to X {context.figure(-2.0 * tool.RE)}", tool=number, move=move, evidence={"pip_mm": left},
             )  # fmt: skip
+
+
+def _solid(seen: Looked, move: int) -> bool:
+    """Whether metal stands on the axis where a blade or a tip has stopped."""
+    assert seen.cut is not None
+    section = seen.cut.at(move, 1.0)
+    row = int(seen.row[move])
+    low, high = (
+        float(v)
+        for v in (
+            min(p[:, 1].min() for p in seen.cut.tools[row].edge),
+            max(p[:, 1].max() for p in seen.cut.tools[row].edge),
+        )
+    )
+    z = float(seen.end[move, 1]) + (low + min(high, low + 2.0)) / 2.0
+    return any(inner == 0.0 for _outer, inner in section.rings_at(z))
 
 
 @rule({"parted-early": Severity.FAULT}, TURNING)

@@ -8,13 +8,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+import shapely
 
 from underglass.core.finding import Finding, Severity
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.trades.turning.clock import speeds
 from underglass.core.trades.turning.name import TURNING
-from underglass.core.trades.turning.rules.looked import look
+from underglass.core.trades.turning.rules.looked import Looked, look
 
 _FRONT, _BEHIND = 2.0, 1.0
 """Leads of room that a thread needs to get into step, and to get out (common practice, no source)."""
@@ -81,7 +82,7 @@ def _room(context: Context, move: int, lead: float) -> Iterator[Finding]:
     seen, motions = look(context), context.motions
     assert seen.cut is not None
     z0, z1 = float(seen.start[move, 1]), float(seen.end[move, 1])
-    low, high = (float(v) + float(seen.cut.ways.shift[move]) for v in seen.cut.span[move])
+    low, high = _metal(seen, move, min(z0, z1), max(z0, z1))
     front, behind = (z0 - high, low - z1) if z1 < z0 else (low - z0, z1 - high)
     # A pass that is pulled out along a slope gets out within the metal.
     after = motions.state_of(move + 1).station if move + 1 < len(motions) else None
@@ -101,6 +102,19 @@ def _room(context: Context, move: int, lead: float) -> Iterator[Finding]:
             "begin farther in front, or run out into a groove", tool=motions.state_of(move).tool, move=move,
             evidence={"front_mm": front, "behind_mm": behind, "lead_mm": lead},
         )  # fmt: skip
+
+
+def _metal(seen: Looked, move: int, z0: float, z1: float) -> tuple[float, float]:
+    """From where to where metal stands on the way of a pass, at the depth that it cuts."""
+    assert seen.cut is not None
+    section = seen.cut.at(move, 0.0)
+    x = (float(seen.start[move, 0]) + float(seen.end[move, 0])) / 2.0
+    line = shapely.LineString([(x, z0 - 1e3), (x, z1 + 1e3)])
+    spans = [p.bounds for p in shapely.get_parts(shapely.intersection(section.shape, line)) if p.length > 1e-6]
+    met = [(b[1], b[3]) for b in spans if b[3] > z0 and b[1] < z1]
+    if not met:
+        return z1, z0
+    return min(a for a, _b in met), max(b for _a, b in met)
 
 
 def _speed(context: Context, moves: list[int]) -> Iterator[Finding]:
