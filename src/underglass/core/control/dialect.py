@@ -46,6 +46,10 @@ class Step:
         )
 
 
+def _nothing_besides(_desk: Desk) -> None:
+    """A control that holds nothing but what every one does."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Dialect:
     """``steps`` in the order in which a block is carried out.
@@ -56,7 +60,7 @@ class Dialect:
     name: str
     steps: tuple[Step, ...]
     places_alone: bool = False
-    begins: Callable[[Desk], None] = lambda _desk: None
+    begins: Callable[[Desk], None] = _nothing_besides
     """What a control of this kind holds besides, before the first block."""
     _known: dict[Shape, tuple[Handler, ...]] = field(default_factory=dict, compare=False, repr=False)
 

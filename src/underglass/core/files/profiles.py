@@ -16,6 +16,7 @@ from underglass.core.control.words import M_GROUPS, Vocabulary, g_key, g_name
 from underglass.core.data import data_folder
 from underglass.core.entries.checked import Table, read_toml
 from underglass.core.files import machines
+from underglass.core.files.lathe_words import lathe_words, letters, m_words
 from underglass.core.language.handover import FileHabits
 from underglass.core.trade_list import TRADES
 from underglass.core.units import MM_PER_INCH, Unit
@@ -325,45 +326,6 @@ def _known(word: re.Match[str], words: Vocabulary) -> bool:
     return float(word[2]) in words.m
 
 
-def _letters(part: Table, name: str) -> str:
-    """A list of letters, as one text."""
-    raw = part.raw(name) if name in part else []
-    if not isinstance(raw, list) or not all(isinstance(x, str) and len(x) == 1 and x.isalpha() for x in raw):
-        raise part.bad(name, 'this must be a list of letters in quotes, as in ["X", "Z"]')
-    return "".join(raw).upper()
-
-
-def _m_words(part: Table, name: str, usual: list[str]) -> list[str]:
-    raw = part.raw(name) if name in part else usual
-    if not isinstance(raw, list) or not all(isinstance(x, str) and re.fullmatch(r"M\d{1,4}", x) for x in raw):
-        raise part.bad(name, 'this must be a list of M-words in quotes, as in ["M99"]')
-    return raw
-
-
-_TOOL_WORDS = ["T-station-offset", "T-M6", "T-alone"]
-
-
-def _lathe_words(top: Table) -> tuple[dict[str, str], str]:
-    """``[words] incremental`` and ``[tool] word``."""
-    incremental = {"U": "X", "W": "Z"}
-    part = top.table("words")
-    if part is not None:
-        table = part.table("incremental")
-        if table is not None:
-            incremental = {}
-            for letter in table.names():
-                if len(letter) != 1 or letter not in "ABCDEHIJKQUVW":
-                    raise table.bad(letter, "this must be one letter that means nothing else")
-                incremental[letter] = table.choice(letter, ["X", "Z"])
-        part.done()
-    tool = top.table("tool")
-    word = "T-station-offset"
-    if tool is not None:
-        word = tool.choice("word", _TOOL_WORDS, word)
-        tool.done()
-    return incremental, word
-
-
 def read_control(path: Path) -> ControlProfile:
     """A control profile. Raises ``UnusableFile`` or ``BadEntry``."""
     top, kind = _start(path, "control")
@@ -393,7 +355,7 @@ def read_control(path: Path) -> ControlProfile:
     step_inch = numbers.number("increment_inch", 0.0001, above=0.0)
     increment: dict[Unit, float] | None = None if plain else {"mm": step_mm, "inch": step_inch}
     x_radius = numbers.choice("x", ["diameter", "radius"], "diameter") == "radius"
-    hundredths = _letters(numbers, "hundredths")
+    hundredths = letters(numbers, "hundredths")
     step_plain = numbers.choice("peck_without_point", ["as-lengths", "increment"], "as-lengths") == "as-lengths"
     numbers.done()
     calls = top.table("calls")
@@ -405,7 +367,7 @@ def read_control(path: Path) -> ControlProfile:
         if local and (not re.fullmatch(r"M\d{1,4}", local) or int(local[1:]) in M_GROUPS):
             raise calls.bad("local", 'this must be a free M-word in quotes, as in "M97", or nothing')
         local_call = int(local[1:]) if local else None
-        returns = tuple(int(w[1:]) for w in _m_words(calls, "return", ["M99"]))
+        returns = tuple(int(w[1:]) for w in m_words(calls, "return", ["M99"]))
         calls.done()
     thread = top.table("thread")
     thread_letter = thread.choice("pitch", ["K", "F"], "K") if thread is not None else "K"
@@ -455,7 +417,7 @@ def read_control(path: Path) -> ControlProfile:
     incremental: dict[str, str] = {}
     tool_word = "T-M6"
     if kind == "lathe":
-        incremental, tool_word = _lathe_words(top)
+        incremental, tool_word = lathe_words(top)
     file = _file(top)
     top.done()
     return ControlProfile(

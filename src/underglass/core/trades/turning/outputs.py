@@ -81,7 +81,6 @@ def _summary(proof: Proof) -> Mapping[str, Any]:
     known = rows >= 0
     feeds = ~motions.rapid() & (motions.dwell == 0.0)
     called = motions.tool_of()
-    history = history_of(proof)
 
     def extents(mine: NDArray[np.bool_]) -> dict[str, Any] | None:
         both = np.vstack([start[mine], end[mine]])
@@ -104,7 +103,6 @@ def _summary(proof: Proof) -> Mapping[str, Any]:
                 "speeds_rpm": _span(np.array([s.speed for s in states if s.spindle != "off" and not (s.station and s.station.surface)])),
                 "surface_m_min": _span(np.array([s.speed for s in states if s.spindle != "off" and s.station and s.station.surface])),
                 "feeds_mm_min": _span(motions.feed[cut]),
-                "removed_mm3": float(sum(h.removed[mine].sum() for h in proof.histories)),
                 "time_s": float(timing.duration[mine].sum()),
             }
         )  # fmt: skip
@@ -120,7 +118,6 @@ def _summary(proof: Proof) -> Mapping[str, Any]:
         "tools": used,
         "offsets": list(dict.fromkeys(motions.in_force[k].offset for k in np.unique(motions.state).tolist())),
         "stops": sum(e.kind in ("stop", "optional-stop") for e in motions.events),
-        "pieces": _report(proof)["pieces"] if history is not None else [],
         "unknown": [(f.line, f.column) for f in proof.findings if f.code == "word-unknown"],
         "never_run": [k for k in code if not proof.run.ran(k)],
     }
@@ -151,8 +148,6 @@ def _summary_text(proof: Proof) -> list[str]:
             f"  T{t['number']} {t['name'] or 'not on the turret'}, line {t['first_line']}: {t['moves']} moves, {show_clock(t['time_s'])}{cut}, "
             f"{' and '.join(x for x in (turns, surface) if x) or 'no speed'}, offset {', '.join(map(str, t['offsets']))}"
         )
-    for piece in found["pieces"]:
-        out.append(f"  parted off in line {piece['line']}: {piece['volume_mm3']:.0f} mm3")
     if found["unknown"]:
         out.append("  words the control lacks: " + ", ".join(f"{line}:{column}" for line, column in found["unknown"]))
     if found["never_run"]:
@@ -370,7 +365,8 @@ def _whole(proof: Proof) -> list[tuple[str, list[tuple[str, str]]]]:
         rows = [("time", show_clock(t["time_s"])), ("speed", speed)]
         if t["cutting"]:
             rows += [("diameter", span(t["cutting"]["x"])), ("Z", span(t["cutting"]["z"]))]
-        rows.append(("takes", f"{t['removed_mm3'] / 1000.0:.2f} cm³"))
+        removed = sum(float(h.removed[proof.motions.tool_of() == t["number"]].sum()) for h in proof.histories)
+        rows.append(("takes", f"{removed / 1000.0:.2f} cm³"))
         out.append((f"T{t['number']} {t['name']}", rows))
     history = history_of(proof)
     if history is not None:
@@ -378,7 +374,9 @@ def _whole(proof: Proof) -> list[tuple[str, list[tuple[str, str]]]]:
             ("in the chuck, at first", f"{history.uncut.volume() / 1000.0:.2f} cm³"),
             ("at the end", f"{history.final.volume() / 1000.0:.2f} cm³"),
         ]
-        rows += [(f"parted off in line {p['line']}", f"{p['volume_mm3'] / 1000.0:.2f} cm³") for p in found["pieces"]]
+        rows += [
+            (f"parted off in line {p['line']}", f"{p['volume_mm3'] / 1000.0:.2f} cm³") for p in _report(proof)["pieces"]
+        ]
         out.append(("Stock", rows))
     near = sorted(proof.closest, key=lambda c: c.distance_mm)[:6]
     if near:

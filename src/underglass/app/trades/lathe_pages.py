@@ -1,0 +1,335 @@
+"""The pages of a lathe's Setup: bar, chuck and tools."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton
+
+from underglass.app.document import Document
+from underglass.app.setup.binding import SetupPage, at
+from underglass.app.style.palette import Palette
+from underglass.core.bench.lathe import INSERT_ANGLES, LATHE_WORDS, ON_AXIS
+from underglass.core.entries.materials import shipped_materials
+from underglass.core.files.job_edit import JobEdit, as_figure
+from underglass.core.proof.job import Job
+
+
+class LathePage(SetupPage):
+    """A page about a lathe's job."""
+
+    @property
+    def job(self) -> Job | None:
+        job = self.document.job
+        return job if job is not None and job.bench.more is not None else None
+
+    def figure(self, value: float) -> float:
+        """mm as the job file writes it."""
+        job = self.job
+        return round(as_figure(value, job.units), 6) if job is not None else value
+
+
+class StockPage(LathePage):
+    """Bar or tube with its figures and material; a profile is said."""
+
+    def __init__(self, document: Document, palette: Palette) -> None:
+        super().__init__(document, palette)
+        self.said = self.say()
+        grid = self.grid()
+        holder, _combo = self.choice(
+            "Shape", lambda: [("bar", "bar"), ("tube", "tube"), *([("profile", "profile")] if self._shape() == "profile" else [])],
+            self._shape, self._put_shape,
+        )  # fmt: skip
+        self.put(grid, holder, 0)
+        self.outer = self.number(
+            "outer",
+            "Diameter",
+            shown=lambda: self._size(0),
+            change=lambda e, v: self._put_size(e, 0, v),
+            what="diameter",
+        )
+        self.inner = self.number(
+            "inner", "Bore", shown=lambda: self._size(1), change=lambda e, v: self._put_size(e, 1, v), what="bore"
+        )
+        self.length = self.number(
+            "length",
+            "Length",
+            shown=lambda: self._size(-1),
+            change=lambda e, v: self._put_size(e, -1, v),
+            what="length",
+        )
+        self.front = self.number("place", "Z of its front face", ("stock", "place"), what="front face")
+        for k, field in enumerate((self.outer, self.inner, self.length, self.front), 1):
+            self.put(grid, field, k)
+        material, _c = self.choice(
+            "Material", lambda: [("not said", ""), *((n, n) for n in sorted({m.name for m in shipped_materials().values()}))],
+            lambda: str(at(document.job_data, ("stock", "material")) or ""), lambda edit, value: edit.put(value, "stock", "material"),
+        )  # fmt: skip
+        self.put(grid, material, 5)
+        self.box.addStretch(1)
+
+    def _shape(self) -> str:
+        return str(at(self.document.job_data, ("stock", "shape")) or "")
+
+    def _size(self, k: int) -> float | None:
+        size = at(self.document.job_data, ("stock", "size"))
+        job = self.job
+        if not isinstance(size, list) or job is None or (k == 1 and len(size) < 3):
+            return None
+        scale = 25.4 if job.units == "inch" else 1.0
+        return float(size[k]) * scale
+
+    def _put_size(self, edit: JobEdit, k: int, value: float) -> None:
+        size = [float(v) for v in edit.get("stock", "size") or []]
+        if size and not (k == 1 and len(size) < 3):
+            size[k] = self.figure(value)
+            edit.put(size, "stock", "size")
+
+    def _put_shape(self, edit: JobEdit, shape: str) -> None:
+        size = [float(v) for v in edit.get("stock", "size") or [40.0, 80.0]]
+        if shape == "tube" and len(size) == 2:
+            size = [size[0], round(size[0] / 2.0, 3), size[1]]
+        elif shape == "bar" and len(size) == 3:
+            size = [size[0], size[2]]
+        edit.put(shape, "stock", "shape")
+        edit.put(size, "stock", "size")
+        if shape != "profile" and edit.get("stock", "profile") is not None:
+            edit.drop("stock", "profile")
+
+    def refresh(self) -> None:
+        super().refresh()
+        raw = at(self.document.job_data, ("stock",)) or {}
+        said = ""
+        if "from" in raw:
+            said = f"What {raw['from']} leaves is clamped here{', turned round' if raw.get('turned_round') else ''}."
+        elif raw.get("shape") == "profile":
+            said = "The stock is a profile: its places stand in the job file."
+        self.said.setText(said)
+        self.said.setVisible(bool(said))
+        for field in (self.outer, self.length):
+            field.setEnabled("size" in raw)
+        self.inner.setVisible(raw.get("shape") == "tube")
+
+
+class ChuckPage(LathePage):
+    """What holds: jaws outside or inside, a collet, nothing; and the tailstock."""
+
+    def __init__(self, document: Document, palette: Palette) -> None:
+        super().__init__(document, palette)
+        grid = self.grid()
+        holder, _combo = self.choice(
+            "Held by", lambda: [("jaws outside", "jaws"), ("jaws inside", "inside"), ("collet", "collet"), ("nothing", "none")],
+            lambda: str(at(document.job_data, ("chuck", "kind")) or "none"), self._put_kind,
+        )  # fmt: skip
+        self.put(grid, holder, 0)
+        for k, (key, word, path) in enumerate(
+            (
+                ("face", "Z of the front end", ("chuck", "face")),
+                ("diameter", "Body diameter", ("chuck", "diameter")),
+                ("jaw_length", "Jaw length", ("chuck", "jaws", "length")),
+                ("jaw_height", "Jaw height", ("chuck", "jaws", "height")),
+                ("grip", "Deepest cut it holds", ("chuck", "grip_limit")),
+            ),
+            1,
+        ):
+            self.put(grid, self.number(key, word, path, what=word.lower()), k)
+        self.tail = self.flag("Tailstock", lambda: at(document.job_data, ("tailstock",)) is not None, self._put_tail)
+        self.box.addWidget(self.tail)
+        more = self.grid()
+        for k, (key, word, path) in enumerate(
+            (
+                ("tail_z", "Z of its point", ("tailstock", "z")),
+                ("tail_d", "Centre diameter", ("tailstock", "diameter")),
+                ("quill", "Quill diameter", ("tailstock", "body")),
+            )
+        ):
+            self.put(more, self.number(key, word, path, what=word.lower()), k)
+        self.box.addStretch(1)
+
+    def _put_kind(self, edit: JobEdit, kind: str) -> None:
+        if edit.get("chuck") is None:
+            edit.put({"kind": kind, "face": self.figure(-60.0), "diameter": self.figure(160.0)}, "chuck")
+        edit.put(kind, "chuck", "kind")
+        if kind in ("jaws", "inside") and edit.get("chuck", "jaws") is None:
+            edit.put({"length": self.figure(25.0), "height": self.figure(25.0)}, "chuck", "jaws")
+
+    def _put_tail(self, edit: JobEdit, on: bool) -> None:
+        if on:
+            edit.put({"z": self.figure(20.0)}, "tailstock")
+        else:
+            edit.drop("tailstock")
+
+    def refresh(self) -> None:
+        super().refresh()
+        kind = str(at(self.document.job_data, ("chuck", "kind")) or "none")
+        for key in ("face", "diameter", "grip"):
+            self.fields[key].setEnabled(kind != "none")
+        for key in ("jaw_length", "jaw_height"):
+            self.fields[key].setVisible(kind in ("jaws", "inside"))
+        for key in ("tail_z", "tail_d", "quill"):
+            self.fields[key].setVisible(self.tail.isChecked())
+
+
+_ORIENTATIONS = (
+    ("1  +X +Z", "1"), ("2  +X \u2212Z", "2"), ("3  \u2212X \u2212Z", "3"), ("4  \u2212X +Z", "4"), ("5  +Z", "5"), ("6  +X", "6"), ("7  \u2212Z", "7"),
+    ("8  \u2212X", "8"), ("9  the centre", "9"),
+)  # fmt: skip
+
+
+class ToolsPage(LathePage):
+    """The tools of the turret: a list, and the chosen one's figures. ``shown`` says which."""
+
+    shown = Signal(int)
+
+    def __init__(self, document: Document, palette: Palette) -> None:
+        super().__init__(document, palette)
+        self.number_chosen = 0
+        grid = self.grid()
+        holder, self.list = self.choice("Station", self._stations, lambda: str(self.number_chosen), lambda _e, _v: None)
+        self.list.activated.disconnect()
+        self.list.activated.connect(lambda _k: self.choose(int(self.list.currentData() or 0)))
+        self.put(grid, holder, 0)
+        kind, _k = self.choice(
+            "Kind",
+            lambda: [(w, k) for k, w in LATHE_WORDS.items()],
+            lambda: str(self._get("kind") or ""),
+            self._put_kind,
+        )
+        self.put(grid, kind, 1)
+        self.insert, _i = self.choice(
+            "Insert, ISO 1832", lambda: [(f"{k}  {a:g}\u00b0" if a else f"{k}  round", k) for k, a in INSERT_ANGLES.items()],
+            lambda: str(self._get("insert") or ""), lambda e, v: self._put(e, "insert", v),
+        )  # fmt: skip
+        self.put(grid, self.insert, 2)
+        self._length_fields = ("RE", "L", "DC", "APMX", "width", "depth", "gauge_x", "gauge_z")
+        words = {
+            "RE": ("Nose radius RE", ("RE",)), "L": ("Edge length L", ("L",)), "DC": ("Diameter DC", ("DC",)), "APMX": ("Flutes APMX", ("APMX",)),
+            "width": ("Width", ("width",)), "depth": ("Depth", ("depth",)), "gauge_x": ("Gauge X, a diameter", ("gauge", "x")),
+            "gauge_z": ("Gauge Z", ("gauge", "z")),
+        }  # fmt: skip
+        for k, key in enumerate(self._length_fields, 3):
+            word, path = words[key]
+            self.put(grid, self.number(key, word, lambda p=path: self._path(*p), what=word.lower()), k)  # type: ignore[misc]
+        self.put(
+            grid,
+            self.number("KAPR", "Edge angle KAPR", lambda: self._path("KAPR"), kind="plain", what="edge angle"),
+            11,
+        )
+        self.orientation, _o = self.choice(
+            "Tip orientation",
+            lambda: list(_ORIENTATIONS),
+            lambda: str(self._get("orientation") or "3"),
+            lambda e, v: self._put(e, "orientation", int(v)),
+        )
+        self.put(grid, self.orientation, 12)
+        self.turns, _t = self.choice(
+            "Spindle", lambda: [("M3, clockwise", "cw"), ("M4, counter-clockwise", "ccw"), ("either way", "either")],
+            lambda: str(self._get("turns") or "cw"), lambda e, v: self._put(e, "turns", v),
+        )  # fmt: skip
+        self.put(grid, self.turns, 13)
+        buttons = QHBoxLayout()
+        self.add = QPushButton("Add a tool")
+        self.add.clicked.connect(self.add_tool)
+        self.remove = QPushButton("Take it off the turret")
+        self.remove.clicked.connect(self.take_off)
+        for button in (self.add, self.remove):
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        self.box.addLayout(buttons)
+        self.box.addStretch(1)
+
+    def _entries(self) -> list[dict[str, object]]:
+        found = at(self.document.job_data, ("tool",))
+        return found if isinstance(found, list) else []
+
+    def _stations(self) -> list[tuple[str, str]]:
+        job = self.job
+        names = job.bench.tool_names if job is not None else {}
+        return [(f"T{n}  {name}", str(n)) for n, name in sorted(names.items())]
+
+    def _entry(self) -> int | None:
+        return next((k for k, e in enumerate(self._entries()) if e.get("number") == self.number_chosen), None)
+
+    def _get(self, key: str) -> object:
+        k = self._entry()
+        return self._entries()[k].get(key) if k is not None else None
+
+    def _path(self, *path: str) -> tuple[str | int, ...] | None:
+        k = self._entry()
+        return ("tool", k, *path) if k is not None else None
+
+    def _put(self, edit: JobEdit, key: str, value: object) -> None:
+        k = self._entry()
+        if k is not None:
+            edit.put(value, "tool", k, key)
+
+    def _put_kind(self, edit: JobEdit, kind: str) -> None:
+        """Another kind of tool at the same station: with figures that such a one needs."""
+        k = self._entry()
+        if k is None:
+            return
+        gauge = self._entries()[k].get("gauge")
+        edit.put(self._fresh(kind, self.number_chosen, gauge), "tool", k)
+
+    def _fresh(self, kind: str, number: int, gauge: object = None) -> dict[str, object]:
+        out: dict[str, object] = {"number": number, "kind": kind}
+        f = self.figure
+        if kind in ON_AXIS:
+            out |= {"DC": f(10.0), "APMX": f(50.0)}
+            usual = {"x": 0.0, "z": f(100.0)}
+        elif kind in ("grooving", "parting"):
+            out |= {"width": f(3.0), "depth": f(20.0 if kind == "parting" else 10.0), "orientation": 3}
+            usual = {"x": f(120.0), "z": f(60.0)}
+        elif kind == "threading":
+            out |= {"SIG": 60.0, "RE": f(0.1), "orientation": 8}
+            usual = {"x": f(120.0), "z": f(60.0)}
+        else:
+            bore = kind == "boring"
+            out |= {
+                "insert": "C",
+                "RE": f(0.4 if bore else 0.8),
+                "L": f(6.0 if bore else 12.0),
+                "KAPR": 95.0,
+                "orientation": 2 if bore else 3,
+            }
+            usual = {"x": f(10.0 if bore else 120.0), "z": f(120.0 if bore else 60.0)}
+        out["gauge"] = gauge if isinstance(gauge, dict) else usual
+        return out
+
+    def choose(self, number: int) -> None:
+        """Show a station's tool."""
+        self.number_chosen = number
+        self.refresh()
+        self.shown.emit(number)
+
+    def add_tool(self) -> None:
+        """A turning tool at the next free station."""
+        job = self.job
+        if job is None:
+            return
+        free = next(n for n in range(1, 200) if n not in job.bench.tool_names)
+        if not self.do(lambda edit: edit.add("tool", self._fresh("turning", free)), f"added tool {free}"):
+            self.choose(free)
+
+    def take_off(self) -> None:
+        k = self._entry()
+        if k is not None:
+            number = self.number_chosen
+            self.do(lambda edit: edit.drop("tool", k), f"took tool {number} off the turret")
+
+    def refresh(self) -> None:
+        job = self.job
+        if job is not None and self.number_chosen not in job.bench.tool_names:
+            self.number_chosen = min(job.bench.tool_names, default=0)
+        super().refresh()
+        kind = str(self._get("kind") or "")
+        drawn = self._get("outline") is not None
+        axis, blade, thread = kind in ON_AXIS, kind in ("grooving", "parting"), kind == "threading"
+        seen = {
+            "RE": not axis or kind in ("end-mill", "reamer"), "L": not axis and not blade, "DC": axis, "APMX": axis, "width": blade, "depth": blade,
+            "KAPR": not axis and not blade and not thread and not drawn and self._get("insert") != "R",
+        }  # fmt: skip
+        for key, there in seen.items():
+            self.fields[key].setVisible(bool(there) and bool(kind))
+        self.insert.setVisible(kind in ("turning", "boring") and not drawn)
+        self.orientation.setVisible(bool(kind) and not axis)
+        self.remove.setEnabled(bool(kind))
