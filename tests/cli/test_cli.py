@@ -244,3 +244,21 @@ def test_a_guessed_stock_is_not_blamed_on_the_program(tmp_path: Path) -> None:
     )
     done = call("check", tmp_path / "face.nc")
     assert "cuts-air" not in done.stdout and done.stdout.splitlines()[-1].startswith("clean")
+
+
+def test_a_turned_job_is_measured_by_z_and_told_in_diameters(tmp_path: Path) -> None:
+    job = DEMO / "winder-bush.job.toml"
+    done = call("measure", job, "--z", "-20", "--z", "-50", "--z", "9", "--at", "40")
+    assert done.stdout.splitlines() == ["-20 27.994 13.009", "-50 45 0", "9 nan nan"]
+    wrong = call("measure", job, "--point", "1", "2")
+    assert wrong.returncode == 2 and wrong.stderr.count("\n") == 1 and "--z" in wrong.stderr
+    other = call("measure", DEMO / "vent-bracket.job.toml", "--z", "-1")
+    assert other.returncode == 2 and "--point" in other.stderr
+    report = json.loads(call("check", job, "--format", "json").stdout)
+    jsonschema.validate(report, schema())
+    assert report["stock"]["cell_mm"] is None and [p["line"] for p in report["pieces"]] == [81]
+    assert set(report["path"]["max"]) == {"x", "z"}
+    same = call("compare", job, DEMO / "winder-bush-slip.job.toml")
+    assert same.returncode == 0 and same.stdout.startswith("the same part")
+    part = tmp_path / "bush.stl"
+    assert call("part", job, "--at", "40", "-o", part).returncode == 0 and part.stat().st_size > 100_000
