@@ -199,3 +199,36 @@ def test_diameters_grooves_and_tapers_are_measured_in_the_picture(
     assert skin is not None
     _vertices, faces = skin.solid(moment)
     assert len(faces) > 1000
+
+
+def test_a_trial_cut_is_measured_at_the_stop_and_corrected(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    from tests.conftest import write_job
+    from tests.core.trades.turning.lathe import LATHE_JOB, START
+
+    text = (
+        START
+        + "G0 X36. Z2.\nG1 Z-10. F0.15\nG0 X60. Z10.\nM0\nG0 X36. Z2.\nG1 Z-30. F0.15\nX41.\nG0 X200. Z100.\nM5\nM30\n"
+    )
+    worn = LATHE_JOB.replace("gauge = { x = 120.0, z = 60.0 }", "gauge = { x = 119.96, z = 60.0 }", 1)
+    worn += "\n[registers.geometry]\n1 = { x = 120.0, z = 60.0 }\n"
+    window = opened(write_job(tmp_path, text, worn))
+    window.go_to_place("prove")
+    window.beside.choose("stop")
+    still(qtbot, window)
+    page = window.beside.own_stop
+    page.refresh()
+    page.at.show_value(-5.0, "mm")
+    page.wanted.show_value(36.0, "mm")
+    page._look()
+    assert page.taken is not None and page.taken.diameter == pytest.approx(36.04, abs=1e-5) and page.taken.offset == 1
+    assert "-0.040" in page.why.text() or "\u22120.040" in page.why.text()
+    proved(qtbot, window, page.correct.click)
+    proof = window.document.proof
+    assert proof is not None
+    assert proof.histories[0].final.rings_at(-20.0)[0][0] == pytest.approx(36.0, abs=1e-5)  # type: ignore[attr-defined]
+    assert proof.histories[0].final.rings_at(-5.0)[0][0] == pytest.approx(36.0, abs=1e-5)  # type: ignore[attr-defined]
+    page.refresh()
+    proved(qtbot, window, page.back.click)
+    assert "at_stop" not in window.document.job_data

@@ -7,12 +7,16 @@ from collections.abc import Callable
 
 from underglass.app.glass.skin import Skin
 from underglass.app.trades.lathe_setup import LatheSetup
+from underglass.app.trades.lathe_stop import LatheStopPage
 from underglass.app.trades.turned_skin import TurnedSkin
 from underglass.core.proof.proof import Proof
 
 SKINS: dict[str, Callable[[Proof], Skin]] = {"turning": TurnedSkin}
 """By the trade's name."""
 
+
+OwnStop = LatheStopPage
+"""The page of stops where nothing lies on a table."""
 
 OwnSetup = LatheSetup
 """The place Setup where nothing lies on a table."""

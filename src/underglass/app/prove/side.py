@@ -14,6 +14,7 @@ from underglass.app.prove.runs_page import RunsPage
 from underglass.app.prove.start_page import StartPage
 from underglass.app.prove.stop_page import StopPage
 from underglass.app.prove.whole_page import WholePage
+from underglass.app.skins import OwnStop
 from underglass.app.style.palette import Palette
 
 PAGES = (
@@ -26,7 +27,7 @@ PAGES = (
 )
 
 
-_ON_A_TABLE = ("lens", "stop")
+_ON_A_TABLE = ("lens",)
 """Pages for a stock that lies on a table."""
 
 
@@ -41,18 +42,22 @@ class ProveSide(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.now = NowPanel(document, palette)
         self.whole = WholePage(document, palette)
+        self._document = document
         self.lens = LensPage(document, palette)
         self.stop = StopPage(document, palette)
+        self.own_stop = OwnStop(document, palette)
         self.runs = RunsPage(document, palette)
         self.start = StartPage(document, palette)
         self._parts: dict[str, QWidget] = {
             "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "start": self.start,
         }  # fmt: skip
+        self._own: dict[str, QWidget] = {"stop": self.own_stop}
+        """Pages of a trade that has a bench of its own, in place of those of the same name."""
         head = PageRow(PAGES, narrow=True)
         head.chosen.connect(self.choose)
         self._row, self.buttons = head, head.buttons
         self._stack = Pages()
-        for part in self._parts.values():
+        for part in (*self._parts.values(), *self._own.values()):
             self._stack.addWidget(part)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -60,7 +65,6 @@ class ProveSide(QWidget):
         box.addWidget(head)
         box.addWidget(self._stack, 1)
         self.setMinimumWidth(292)
-        self._document = document
         document.job_changed.connect(self._offer)
         self.choose("now")
 
@@ -73,7 +77,9 @@ class ProveSide(QWidget):
         if self.buttons[name].isHidden():
             name = "now"
         self.buttons[name].setChecked(True)
-        self._stack.setCurrentWidget(self._parts[name])
+        job = self._document.job
+        own = self._own.get(name) if job is not None and job.bench.more is not None else None
+        self._stack.setCurrentWidget(own or self._parts[name])
         self.page_changed.emit(name)
 
     def _offer(self) -> None:
@@ -81,7 +87,9 @@ class ProveSide(QWidget):
         job = self._document.job
         if self._row.leave_out(_ON_A_TABLE if job is not None and job.bench.more is not None else ()):
             self.choose("now")
+        else:
+            self.choose(self.page)
 
     def set_palette(self, palette: Palette) -> None:
-        for part in self._parts.values():
+        for part in (*self._parts.values(), *self._own.values()):
             part.set_palette(palette)  # type: ignore[attr-defined]
