@@ -32,7 +32,8 @@ class FirstPage(QWidget):
             pixels=14,
         )
         words.setWordWrap(True)
-        words.setMaximumWidth(560)
+        words.setFixedWidth(560)
+        words.setMinimumHeight(words.heightForWidth(560))
         self.slip = QPushButton("Demo with one slip in it")
         self.slip.setProperty("strong", True)
         self.clean = QPushButton("The same, clean")
