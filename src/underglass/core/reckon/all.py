@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from underglass.core.reckon import arcs, corners, cutting, fits, patterns, shapes, threads
+from underglass.core.reckon import arcs, corners, cutting, fits, patterns, shapes, threads, turning
 from underglass.core.reckon.form import Reckoner
 
 RECKONERS: tuple[Reckoner, ...] = (
@@ -11,6 +11,7 @@ RECKONERS: tuple[Reckoner, ...] = (
     *patterns.RECKONERS,
     *cutting.RECKONERS,
     *threads.RECKONERS,
+    *turning.RECKONERS,
     *fits.RECKONERS,
     *shapes.RECKONERS,
 )

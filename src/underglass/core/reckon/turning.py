@@ -1,0 +1,166 @@
+"""What a turner reckons: tapers, tip radius on a cone, limit diameters of surface speed, passes of a thread.
+
+Each formula is common practice, no source, unless its answer says otherwise. X is a diameter.
+"""
+
+from __future__ import annotations
+
+import math
+
+from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Reckoner, Row, plain
+
+
+def _taper(e: Entries) -> Answer:
+    by = e.word("by")
+    if by == "ends":
+        small, large, long = (
+            e.positive("d", "The small diameter"),
+            e.positive("big", "The large diameter"),
+            e.positive("l", "The length"),
+        )
+        if large <= small:
+            raise CannotBe("the large diameter is no larger than the small one", "big")
+        slope = (large - small) / 2.0 / long
+        first = f"tan a = (D \u2212 d) / (2 \u00b7 L) = ({e.show(large)} \u2212 {e.show(small)}) / (2 \u00b7 {e.show(long)})"
+    elif by == "ratio":
+        ratio = e.positive("ratio", "The taper")
+        slope = 1.0 / ratio / 2.0
+        first = f"tan a = 1 / (2 \u00b7 {plain(ratio)})"
+    else:
+        angle = e.number("angle")
+        if not 0.0 < angle < 89.0:
+            raise CannotBe("the angle of a side lies between 0 and 89 degrees", "angle")
+        slope = math.tan(math.radians(angle))
+        first = f"a = {plain(angle, 4)}\u00b0"
+    side = math.degrees(math.atan(slope))
+    rows = [
+        Row("Angle a side", plain(side, 4), "\u00b0"),
+        Row("Included angle", plain(2.0 * side, 4), "\u00b0"),
+        Row("Taper", f"1 : {plain(1.0 / (2.0 * slope), 4)}"),
+    ]
+    text: tuple[str, ...] = ()
+    if by != "ends":
+        small, long = e.positive("d", "The small diameter"), e.positive("l", "The length")
+        large = small + 2.0 * slope * long
+        rows.append(Row("Large diameter", e.show(large), e.unit))
+    text = (f"G1 X{e.show(large)} Z-{e.show(long)}",)
+    return Answer(tuple(rows), (first, f"D = d + 2 \u00b7 L \u00b7 tan a = {e.show(large)}"), text)
+
+
+def cone_error(radius: float, angle_rad: float) -> float:
+    """How far off, square to it, a cone that rises towards the chuck stands without compensation: RE (cos a + sin a - 1)."""
+    return radius * (math.cos(angle_rad) + math.sin(angle_rad) - 1.0)
+
+
+def _tip(e: Entries) -> Answer:
+    re, angle = e.positive("re", "The nose radius"), e.number("angle")
+    if not 0.0 <= angle <= 90.0:
+        raise CannotBe("the angle of a side lies between 0 and 90 degrees", "angle")
+    a = math.radians(angle)
+    off = cone_error(re, a)
+    along = re * (1.0 - math.tan(a / 2.0))
+    deep = re * (1.0 + math.sin(a) - math.cos(a))
+    across = along * math.tan(a)
+    return Answer(
+        (
+            Row("Stands off on a rising cone", e.show(off), e.unit),
+            Row("Too deep on a falling cone", e.show(deep), e.unit),
+            Row("Shift in Z by hand", e.show(along), e.unit),
+            Row("Shift in X by hand, a diameter", e.show(2.0 * across), e.unit),
+        ),
+        (
+            f"e = RE (cos a + sin a \u2212 1) = {e.show(re)} \u00b7 ({plain(math.cos(a), 5)} + {plain(math.sin(a), 5)} \u2212 1) = {e.show(off)}",
+            f"dZ = RE (1 \u2212 tan(a / 2)) = {e.show(along)}",
+            f"dX = 2 dZ tan a = {e.show(2.0 * across)}",
+        ),
+    )
+
+
+def _limits(e: Entries) -> Answer:
+    speed, most = e.positive("vc", "The surface speed"), e.positive("n", "The speed limit")
+    factor, unit = (12.0, "ft/min") if e.unit == "inch" else (1000.0, "m/min")
+    least = speed * factor / (math.pi * most)
+    d = e.positive("d", "The diameter")
+    turns = min(speed * factor / (math.pi * d), most)
+    return Answer(
+        (
+            Row("Limit reached below", e.show(least), f"{e.unit} diameter"),
+            Row("Spindle at this diameter", plain(turns, 0), "rpm"),
+            Row("Surface speed there", plain(math.pi * d * turns / factor, 1), unit),
+        ),
+        (
+            f"d = {plain(factor)} \u00b7 vc / (\u03c0 \u00b7 n) = {plain(factor)} \u00b7 {plain(speed)} / (\u03c0 \u00b7 {plain(most)}) = {e.show(least)}",
+        ),
+        (f"G50 S{plain(most, 0)}", f"G96 S{plain(speed, 0)} M3"),
+    )
+
+
+def _thread(e: Entries) -> Answer:
+    pitch, first, least = e.positive("p", "The pitch"), e.positive("first", "The first pass"), e.number("least")
+    d = e.positive("d", "The diameter")
+    depth = 0.61343 * pitch
+    if first > depth:
+        raise CannotBe("the first pass is deeper than the thread", "first")
+    deep, n, cuts = 0.0, 0, []
+    while deep < depth - 1e-9 and n < 200:
+        n += 1
+        deep = min(max(first * math.sqrt(n), deep + least), depth)
+        cuts.append(deep)
+    root = d - 2.0 * depth
+    return Answer(
+        (
+            Row("Depth on the radius", e.show(depth), e.unit),
+            Row("Root diameter", e.show(root), e.unit),
+            Row("Passes", str(len(cuts))),
+            Row(
+                "They stand at",
+                ", ".join(e.show(d - 2.0 * c) for c in cuts[:14]) + (" \u2026" if len(cuts) > 14 else ""),
+            ),
+        ),
+        (
+            "h = 0.61343 \u00b7 P (ISO 68-1, from memory)",
+            "depth of pass n = first \u00b7 \u221an, not below the least (equal area)",
+        ),
+    )
+
+
+RECKONERS = (
+    Reckoner(
+        "Taper",
+        "Turning",
+        (
+            Field("by", "From", "choice", "ends", choices=(("ends", "both diameters"), ("ratio", "taper 1 : n"), ("angle", "angle a side"))),
+            Field("d", "Small diameter", start="20", start_inch="0.75"),
+            Field("big", "Large diameter", start="24", start_inch="0.9", shown=lambda v: v.get("by", "ends") == "ends"),
+            Field("l", "Length", start="20", start_inch="0.75"),
+            Field("ratio", "Taper 1 :", "number", "10", shown=lambda v: v.get("by") == "ratio"),
+            Field("angle", "Angle a side", "angle", "5", shown=lambda v: v.get("by") == "angle"),
+        ),
+        _taper,
+        "Trigonometry; common practice, no source",
+    ),
+    Reckoner(
+        "Tip radius on a cone",
+        "Turning",
+        (Field("re", "Nose radius RE", start="0.8", start_inch="0.0315"), Field("angle", "Angle a side", "angle", "20")),
+        _tip,
+        "Geometry of a round nose between its tangents; common practice, no source",
+    ),
+    Reckoner(
+        "Surface speed and its limit",
+        "Turning",
+        (Field("vc", "Surface speed", "speed", "180", "600"), Field("n", "Speed limit", "number", "2500"), Field("d", "Diameter", start="40", start_inch="1.5")),
+        _limits,
+        "Definition of cutting speed, ISO 3002-1 (from memory)",
+    ),
+    Reckoner(
+        "Thread passes",
+        "Turning",
+        (
+            Field("d", "Thread diameter", start="24", start_inch="1"), Field("p", "Pitch", start="1.5", start_inch="0.0625"),
+            Field("first", "First pass", start="0.25", start_inch="0.01"), Field("least", "Least pass", start="0.05", start_inch="0.002"),
+        ),
+        _thread,
+        "ISO 68-1 (from memory); equal area: common practice, no source",
+    ),
+)  # fmt: skip
