@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QSettings
@@ -22,13 +21,24 @@ def _settle(window: MainWindow) -> None:
     loop.exec()
 
 
-def _close_up(window: MainWindow) -> None:
-    """Into a corner of the pocket, as far as the proof's own cells would show."""
-    window.editor.go_to(77)
-    window.document.select_line(77)
-    glass = window.glass
-    glass.camera = replace(glass.camera, target=(102.0, 58.0, -1.0), span=5.0, azimuth_deg=-125.0, elevation_deg=50.0)
-    glass.restless()
+def _turned(window: MainWindow) -> None:
+    """The bush with a slip: a bar that is taken out of its bore at rapid, corner first."""
+    window.open(copy_demo("winder-bush-slip"))
+    _settle(window)
+    window.show_first(window.document.proof)  # type: ignore[arg-type]
+
+
+def _lathe(window: MainWindow) -> None:
+    """One offset out by what a radius is mistaken for, and the tool it belongs to."""
+    window.open(copy_demo("winder-bush"))
+    _settle(window)
+    window.go_to_place("setup")
+    edit = window.document.job_edit()
+    edit.put(120.4, "registers", "geometry", "2", "x")
+    window.document.change_job(edit.text, "an offset is out")
+    _settle(window)
+    window.own_setup.choose("tools")
+    window.own_setup.tools.choose(2)
 
 
 def _words(window: MainWindow) -> None:
@@ -157,17 +167,19 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "prove-pocket", lambda: (window.editor.go_to(66), window.document.select_line(66))
     yield "prove-section", lambda: _section(window)
     yield "prove-lens", lambda: (window.set_colours(NIGHT), _lens(window))
+    yield "prove-turned", lambda: (window.set_colours(DAY), window.beside.choose("now"), _turned(window))
+    yield "setup-lathe", lambda: _lathe(window)
     yield (
-        "prove-loupe",
+        "write",
         lambda: (
-            window.set_colours(DAY),
-            window.beside.choose("now"),
+            window.go_to_place("write"),
             window.open(copy_demo("vent-bracket")),
             _settle(window),
-            _close_up(window),
+            window.glass.view("corner"),
+            window.go_to_page("here"),
+            window.editor.go_to(95),
         ),
     )
-    yield "write", lambda: (window.glass.view("corner"), window.go_to_page("here"), window.editor.go_to(95))
     yield "write-words", lambda: _words(window)
     yield "write-fill-in", lambda: _fill_in(window)
     yield "write-reckon", lambda: (window.go_to_page("reckon"), window.side.reckon.choose("Corner: rounding"))
@@ -176,7 +188,6 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "setup", lambda: _setup(window)
     yield "setup-tools", lambda: window.setup.choose("tools")
     yield "setup-touch", lambda: (window.setup.choose("touch"), window.setup.touch.touch("left"))
-    yield "setup-zero", lambda: (window.setup.choose("zero"), window.set_colours(NIGHT))
     yield "hand-over", lambda: (window.document.undo_setup(), window.set_colours(DAY), _hand_over(window))
     yield (
         "prove-night",

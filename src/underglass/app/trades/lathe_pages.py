@@ -183,49 +183,49 @@ class ToolsPage(LathePage):
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__(document, palette)
         self.number_chosen = 0
-        grid = self.grid()
+        grid = self.tool_grid = self.grid()
         holder, self.list = self.choice("Station", self._stations, lambda: str(self.number_chosen), lambda _e, _v: None)
         self.list.activated.disconnect()
         self.list.activated.connect(lambda _k: self.choose(int(self.list.currentData() or 0)))
-        self.put(grid, holder, 0)
+        self.put(grid, holder, 0, span=2)
         kind, _k = self.choice(
             "Kind",
             lambda: [(w, k) for k, w in LATHE_WORDS.items()],
             lambda: str(self._get("kind") or ""),
             self._put_kind,
         )
-        self.put(grid, kind, 1)
+        self.put(grid, kind, 2)
         self.insert, _i = self.choice(
             "Insert, ISO 1832", lambda: [(f"{k}  {a:g}\u00b0" if a else f"{k}  round", k) for k, a in INSERT_ANGLES.items()],
             lambda: str(self._get("insert") or ""), lambda e, v: self._put(e, "insert", v),
         )  # fmt: skip
-        self.put(grid, self.insert, 2)
         self._length_fields = ("RE", "L", "DC", "APMX", "width", "depth", "gauge_x", "gauge_z")
         words = {
             "RE": ("Nose radius RE", ("RE",)), "L": ("Edge length L", ("L",)), "DC": ("Diameter DC", ("DC",)), "APMX": ("Flutes APMX", ("APMX",)),
             "width": ("Width", ("width",)), "depth": ("Depth", ("depth",)), "gauge_x": ("Gauge X, a diameter", ("gauge", "x")),
             "gauge_z": ("Gauge Z", ("gauge", "z")),
         }  # fmt: skip
-        for k, key in enumerate(self._length_fields, 3):
+        for key in self._length_fields:
             word, path = words[key]
-            self.put(grid, self.number(key, word, lambda p=path: self._path(*p), what=word.lower()), k)  # type: ignore[misc]
-        self.put(
-            grid,
-            self.number("KAPR", "Edge angle KAPR", lambda: self._path("KAPR"), kind="plain", what="edge angle"),
-            11,
-        )
+            self.number(key, word, lambda p=path: self._path(*p), what=word.lower())  # type: ignore[misc]
+        self.number("KAPR", "Edge angle KAPR", lambda: self._path("KAPR"), kind="plain", what="edge angle")
         self.orientation, _o = self.choice(
             "Tip orientation",
             lambda: list(_ORIENTATIONS),
             lambda: str(self._get("orientation") or "3"),
             lambda e, v: self._put(e, "orientation", int(v)),
         )
-        self.put(grid, self.orientation, 12)
         self.turns, _t = self.choice(
             "Spindle", lambda: [("M3, clockwise", "cw"), ("M4, counter-clockwise", "ccw"), ("either way", "either")],
             lambda: str(self._get("turns") or "cw"), lambda e, v: self._put(e, "turns", v),
         )  # fmt: skip
-        self.put(grid, self.turns, 13)
+        f = self.fields
+        self.in_order = (
+            self.insert, f["KAPR"], f["DC"], f["APMX"], f["width"], f["depth"], f["RE"], f["L"], f["gauge_x"], f["gauge_z"],
+            self.orientation, self.turns,
+        )  # fmt: skip
+        for k, widget in enumerate(self.in_order, 3):
+            self.put(grid, widget, k)
         buttons = QHBoxLayout()
         self.add = QPushButton("Add a tool")
         self.add.clicked.connect(self.add_tool)
@@ -332,4 +332,7 @@ class ToolsPage(LathePage):
             self.fields[key].setVisible(bool(there) and bool(kind))
         self.insert.setVisible(kind in ("turning", "boring") and not drawn)
         self.orientation.setVisible(bool(kind) and not axis)
+        # One after the other, with no gaps where this kind has no such figure.
+        for k, widget in enumerate((w for w in self.in_order if not w.isHidden()), 3):
+            self.put(self.tool_grid, widget, k)
         self.remove.setEnabled(bool(kind))

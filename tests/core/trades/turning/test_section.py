@@ -212,3 +212,16 @@ def test_a_changed_program_comes_to_the_same_as_a_whole_run(tmp_path: Path) -> N
     assert again.findings == whole.findings
     assert shapely.symmetric_difference(history(again).final.shape, history(whole).final.shape).area < 1e-9
     assert np.allclose(history(again).removed, history(whole).removed)
+
+
+@given(x=st.floats(44.0, 180.0), to=st.floats(0.0, 36.0))
+def test_a_crash_has_the_moment_of_its_first_contact(
+    tmp_path_factory: pytest.TempPathFactory, x: float, to: float
+) -> None:
+    """A rapid straight at the bar meets it at the bar's own diameter, but for what a round nose has in common at 0.001 mm2."""
+    proof = prove_turning(tmp_path_factory.mktemp("meets"), START + f"G0 X{x:.3f} Z-20.\nX{to:.3f}\nX200.\n" + END)
+    crash = next(f for f in proof.findings if f.code == "rapid-into-stock")
+    x, to = round(x, 3), round(to, 3)
+    share = (x - 40.0) / (x - to)
+    begin, took = float(proof.timing.start[crash.move]), float(proof.timing.duration[crash.move])
+    assert crash.time_s == pytest.approx(begin + share * took, abs=(0.02 / (x - to) + 1e-4) * took)

@@ -322,7 +322,9 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
         rate = f"{show_length(feed, unit)} {unit}/min"
     cut.append(NowRow("Feed", rate))
     reach = abs(here[0] - state.shift[0]) if tool is None or not tool.on_axis else tool.DC / 2.0
-    cut.append(NowRow("Surface", show_surface(2.0 * np.pi * reach * rpm / 1000.0, unit) if rpm else "–"))
+    cut.append(
+        NowRow("Surface", show_surface(2.0 * np.pi * reach * rpm / 1000.0, unit) if rpm and rate != "rapid" else "–")
+    )
     cut.append(
         NowRow("In force", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset)))))
     )

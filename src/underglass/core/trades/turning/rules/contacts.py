@@ -6,7 +6,7 @@ Codes: rapid-into-stock, stopped-tool-into-stock, holder-into-stock, bore-too-sm
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import shapely
@@ -18,7 +18,7 @@ from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.section.history import SectionHit
 from underglass.core.removal.section.shape import Floats, Shape, folded, swept
-from underglass.core.removal.section.ways import SectionTool, make_ways
+from underglass.core.removal.section.ways import SectionTool, Ways, make_ways
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.trades.turning.cut import uncut
 from underglass.core.trades.turning.lathe import section_tool
@@ -32,6 +32,11 @@ _IN_ITS_BORE_MM = 0.1
 """A bar in its bore, a blade in its groove: closer than this is a close pass."""
 
 _FAR_MM = 1000.0
+
+_MEETS_MM2 = 1e-3
+"""What two sections have in common where they are said to meet, and how close its share of a step is looked for."""
+
+_CLOSE_ENOUGH = 1e-4
 
 
 def held_by(lathe: Lathe) -> list[tuple[str, Shape]]:
@@ -121,10 +126,41 @@ def _stock_finding(context: Context, code: str, hits: list[SectionHit]) -> Findi
         "holder-into-stock": (f"the holder of {words} is {deep} in the stock", "take a longer reach, or turn this in another way"),
         "bore-too-small": (f"the bar of {words} does not fit the hole: it is {deep} in the stock", "drill larger first, or take a thinner bar"),
     }[code]  # fmt: skip
+    seen = look(context)
+    assert seen.cut is not None
+    part = seen.cut.tools[int(seen.row[first.move])]
+    metal = seen.cut.at(first.move, 0.0).shape
     return Finding(
         code, int(motions.line[first.move]), said, remedy, tool=tool, move=first.move, position=place(context, first.x, first.z),
+        time_s=_moment(context, seen.cut.ways, first.move, part.edge if first.part == "edge" else part.body, metal),
         evidence={"depth_mm": worst.depth, "worst_line": int(motions.line[worst.move]), "moves": len(hits)},
     )  # fmt: skip
+
+
+def _moment(context: Context, ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> float:
+    """When a move first meets a thing, s: what is swept grows with the way, so the place on it is found by halving."""
+    shift = np.array([0.0, float(ways.shift[move])])
+
+    def meets(start: Floats, end: Floats) -> bool:
+        shapes = swept(list(parts), (start + shift)[None, :], (end + shift)[None, :])
+        return any(shapely.intersection(folded(shape), thing).area > _MEETS_MM2 for shape in shapes)
+
+    share, done = 0.0, 0.0
+    for step in range(ways.first_of(move), ways.first_of(move + 1)):
+        start, end, until = ways.start[step], ways.end[step], float(ways.until[step])
+        if meets(start, end):
+            low, high = 0.0, 1.0
+            while high - low > _CLOSE_ENOUGH:
+                middle = (low + high) / 2.0
+                if meets(start, start + middle * (end - start)):
+                    high = middle
+                else:
+                    low = middle
+            share = done + high * (until - done)
+            break
+        done = until
+    timing = context.timing
+    return float(timing.start[move]) + share * float(timing.duration[move])
 
 
 @rule({"tool-into-fixture": Severity.CRASH, "close-pass": Severity.CAUTION}, TURNING)
@@ -170,6 +206,7 @@ def with_fixtures(context: Context) -> Iterator[Finding]:
                 f"{context.tool_words(motions.state_of(move).tool)} runs {context.length(depth)} into the {name}",
                 "stay clear of it, or hold the stock farther out", tool=motions.state_of(move).tool, move=move,
                 position=place(context, hits[move][1], hits[move][2]),
+                time_s=_moment(context, ways, move, (*made[int(seen.row[move])].edge, *made[int(seen.row[move])].body), dict(things)[name]),
                 evidence={"depth_mm": depth, "thing": name, "worst_line": int(motions.line[worst]), "x_mm": 2.0 * x, "z_mm": z},
             )  # fmt: skip
     for (name, number), (gap, move) in nearest.items():
