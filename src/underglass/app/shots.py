@@ -172,6 +172,7 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield (
         "write",
         lambda: (
+            window.document.undo_setup(),  # or the window asks whether to save it
             window.go_to_place("write"),
             window.open(copy_demo("vent-bracket")),
             _settle(window),
