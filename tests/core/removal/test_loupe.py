@@ -43,6 +43,20 @@ def test_at_any_moment(move: int, share: float) -> None:
     np.testing.assert_allclose(loupe.field.h, cursor.field.h, atol=2e-5)
 
 
+@pytest.mark.parametrize("share", [0.0, 0.5, 1.0])
+def test_of_many_pecks_at_one_place_only_the_lowest_is_cut(share: float) -> None:
+    """And the one in hand, which here goes lower than all before it."""
+    depths = [18.0 - 0.1 * k for k in range(60)] + [15.0, 12.1]
+    pecks: list[Move] = [m for z in depths for m in (((30, 20, 25), (30, 20, z)), ((30, 20, z), (30, 20, 25)))]
+    pecks.append(((30, 20, 25), (30, 20, 6)))
+    coarse, fine = cut_moves(pecks, tool=3, cell=0.5), cut_moves(pecks, tool=3, cell=0.1)
+    cursor = fine.cursor()
+    cursor.go(len(pecks) - 1, share)
+    loupe = look_closer(coarse, BLOCK, (0, 100, 0, 120), len(pecks) - 1, share, factor=5)
+    np.testing.assert_allclose(loupe.field.h, cursor.field.h, atol=2e-5)
+    assert loupe.steps == 2
+
+
 def test_only_what_touches_it_is_cut() -> None:
     history = cut_moves(MOVES, cell=0.5)
     assert look_closer(history, BLOCK, (90, 100, 0, 10), 4, 0.0).steps == 0

@@ -200,4 +200,22 @@ def _touching(history: StockHistory, window: Window, before: int) -> NDArray[np.
         & (low[:, 1] - reach <= j1 * cell)
         & (high[:, 1] + reach >= j0 * cell)
     )
-    return np.flatnonzero(over)
+    return _deepest(history, np.flatnonzero(over))
+
+
+def _deepest(history: StockHistory, steps: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Of the steps straight up and down at one place with one tool only the lowest: pecks of a thousand leave what the last one leaves.
+
+    The last step stays whatever it is: it may be in hand yet.
+    """
+    path = history.path
+    before = steps[:-1]
+    start, end = path.start[before], path.end[before]
+    straight = (path.sweep[before] == 0.0) & (start[:, :2] == end[:, :2]).all(axis=1)
+    pecks = before[straight]
+    if len(pecks) < 2:
+        return steps
+    at, low, row = path.start[pecks, :2], np.minimum(path.start[pecks, 2], path.end[pecks, 2]), path.row[pecks]
+    order = np.lexsort((pecks, low, at[:, 1], at[:, 0], row))
+    alike = (row[order][1:] == row[order][:-1]) & (at[order][1:] == at[order][:-1]).all(axis=1)
+    return np.setdiff1d(steps, pecks[order[1:][alike]], assume_unique=True)
