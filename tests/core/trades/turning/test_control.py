@@ -195,3 +195,13 @@ def test_bad_input_is_one_sentence(tmp_path: Path, old: str, new: str, says: str
     with pytest.raises(BadEntry) as caught:
         read_job(write_job(tmp_path, "M30\n", LATHE_JOB.replace(old, new, 1)))
     assert says in str(caught.value) and "\n" not in str(caught.value) and caught.value.line >= 1
+
+
+def test_millimetres_run_as_inches_are_suspected(tmp_path: Path) -> None:
+    text = START + "G0 X36. Z3.\nG1 Z-20. F0.2\nX41.\nG0 X200. Z100. M5\nM30\n"
+    meant = [f.code for f in prove_turning(tmp_path, text).findings]
+    slip = prove_turning(tmp_path, text.replace("G21", "G20"))
+    found = [f for f in slip.findings if f.code == "units-suspect"]
+    assert "units-suspect" not in meant and len(found) == 1
+    assert "larger than the bar" in found[0].message and found[0].message.endswith("look like millimetres")
+    assert found[0].evidence["widest_mm"] == pytest.approx(41.0 * 25.4)

@@ -9,13 +9,13 @@ from underglass.core.trades.turning.dialect import LATHE
 from underglass.core.trades.turning.entries import read_turning
 from underglass.core.trades.turning.name import TURNING as NAME
 from underglass.core.trades.turning.outputs import TURNED
-from underglass.core.trades.turning.rules import contacts, cutting, offsets, speeds, threads
+from underglass.core.trades.turning.rules import contacts, cutting, offsets, size, speeds, threads
 from underglass.core.trades.turning.words import LATHE_WORDS
 
 OUTPUTS = TURNED
 """Imported, that it registers itself."""
 
-RULE_MODULES = (contacts, cutting, offsets, speeds, threads)
+RULE_MODULES = (contacts, cutting, offsets, size, speeds, threads)
 """Imported, that they register their rules."""
 
 TURNING = Trade(
