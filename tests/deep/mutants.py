@@ -1,6 +1,6 @@
-"""One slip in a clean program at a time: found, or the same part, or another part that compare tells.
+"""One slip in a clean program at a time, milled or turned: found, or the same part, or another part that compare tells.
 
-``python -m tests.deep.mutants`` prints the figures; ``make deep`` runs it.
+``python -m tests.deep.mutants`` prints the figures; ``make deep`` runs it. A third argument prints what makes another part.
 """
 
 from __future__ import annotations
@@ -15,6 +15,8 @@ from pathlib import Path
 
 from tests.conftest import write_job
 from tests.core.proof.test_golden import FILES, expected, job_text
+from tests.core.trades.turning.test_golden_turning import FILES as TURNED
+from tests.core.trades.turning.test_golden_turning import job_of
 from underglass.core.files.job import read_job
 from underglass.core.language.source import read_text
 from underglass.core.proof.compare import compare_runs
@@ -38,7 +40,7 @@ def slips(text: str) -> Iterator[tuple[str, str]]:
             letter, figure = found[1], found[2]
             head, tail = line[: found.start()], line[found.end() :]
             yield f"without {letter}", put(head.rstrip() + tail)
-            if letter in "XYZIJKR" and float(figure):
+            if letter in "XYZUWIJKR" and float(figure):
                 sign = figure[1:] if figure[0] == "-" else "-" + figure
                 yield f"sign of {letter}", put(f"{head}{letter}{sign}{tail}")
                 yield f"point of {letter}", put(f"{head}{letter}{float(figure) * 10:g}{tail}")
@@ -70,16 +72,16 @@ def same_part(one: Proof, two: Proof) -> bool:
     return len(one.stocks) == len(two.stocks) and compare_runs(one, two).same_part
 
 
-def judge(path: Path, most: int, dice: random.Random) -> Counter[str]:
+def judge(path: Path, most: int, dice: random.Random, tell: bool = False) -> Counter[str]:
     """What became of the mutants of one clean program."""
     text = path.read_text()
     out: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as folder:
-        job = read_job(write_job(Path(folder), text, job_text(text)))
+        job = read_job(write_job(Path(folder), text, (job_of if path in TURNED else job_text)(text)))
         clean = prove(job, read_text(text, "plain.nc"))
         known = {f.code for f in clean.findings}
         every = list(slips(text))
-        for _what, slipped in dice.sample(every, min(most, len(every))):
+        for what, slipped in dice.sample(every, min(most, len(every))):
             proof = prove(job, read_text(slipped, "plain.nc"), before=clean)
             news = [f for f in proof.troubles if f.code not in known and f.severity.word != "note"]
             if news:
@@ -90,20 +92,25 @@ def judge(path: Path, most: int, dice: random.Random) -> Counter[str]:
                 out["same part"] += 1
             else:
                 out["another part"] += 1
+                if tell:
+                    print(
+                        f"{path.stem}: {what}: {next(b for a, b in zip(text.splitlines(), slipped.splitlines()) if a != b)}"
+                    )
     return out
 
 
 def main() -> None:
     most = int(sys.argv[1]) if len(sys.argv) > 1 else 40
-    clean = [p for p in FILES if not expected(p.read_text())]
-    total: Counter[str] = Counter()
-    for path in clean:
-        total += judge(path, most, random.Random(path.stem))
-    count = sum(total.values())
-    print(
-        f"{len(clean)} clean programs, {count} slips: "
-        + ", ".join(f"{n} {what} ({n / count:.0%})" for what, n in total.most_common())
-    )
+    for trade, files in (("milled", FILES), ("turned", TURNED)):
+        clean = [p for p in files if not expected(p.read_text())]
+        total: Counter[str] = Counter()
+        for path in clean:
+            total += judge(path, most, random.Random(path.stem), tell=len(sys.argv) > 2)
+        count = sum(total.values())
+        print(
+            f"{len(clean)} clean {trade} programs, {count} slips: "
+            + ", ".join(f"{n} {what} ({n / count:.0%})" for what, n in total.most_common())
+        )
 
 
 if __name__ == "__main__":

@@ -1,6 +1,6 @@
 """Belief against truth on a lathe: tool offsets and nose registers.
 
-Codes: geometry-wrong, offset-missing, offset-other, nose-register-wrong.
+Codes: geometry-wrong, offset-missing, offset-other, nose-register-wrong, tool-unknown.
 """
 
 from __future__ import annotations
@@ -135,4 +135,18 @@ def missing(context: Context) -> Iterator[Finding]:
             f"{context.tool_words(state.tool)} moves to cut with no offset on: the control does not know where its tip is",
             f"write T{state.tool:02d}{state.tool:02d} before it comes to work", tool=state.tool, move=move,
             evidence={"station": state.tool}, raised=Severity.CRASH if touches else None,
+        )  # fmt: skip
+
+
+@rule({"tool-unknown": Severity.FAULT}, TURNING)
+def no_station(context: Context) -> Iterator[Finding]:
+    """A feed before any T word, where the job does not say either what stands in front."""
+    motions = context.motions
+    feeds = np.flatnonzero(~motions.rapid() & (motions.dwell == 0.0) & (motions.tool_of() == 0))
+    if len(feeds):
+        move = int(feeds[0])
+        yield Finding(
+            "tool-unknown", int(motions.line[move]),
+            "this moves to cut before any T word: the control knows neither the station nor its offset",
+            "write T and the station with its offset, as in T0101, before the first cut", move=move,
         )  # fmt: skip

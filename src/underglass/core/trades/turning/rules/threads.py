@@ -1,11 +1,12 @@
 """Threads: room before and behind, one speed for all passes, and the root at the basic size.
 
-Codes: thread-runout, thread-speed-changes, thread-depth, thread-as-rings.
+Codes: thread-runout, thread-speed-changes, thread-lead-changes, thread-depth, thread-as-rings, over-feed.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -60,6 +61,7 @@ def threads(context: Context) -> Iterator[Finding]:
     seen, motions = look(context), context.motions
     if seen.cut is None:
         return
+    changed = _lead_changes(context)  # there the depth of each stretch says nothing
     for moves in passes(context):
         cutting = [m for m in moves if seen.cut.removed[m] > 0.0]
         if not cutting:
@@ -75,7 +77,48 @@ def threads(context: Context) -> Iterator[Finding]:
         )  # fmt: skip
         yield from _room(context, cutting[0], lead)
         yield from _speed(context, cutting)
-        yield from _depth(context, cutting, lead)
+        if state.tool not in changed:
+            yield from _depth(context, cutting, lead)
+
+
+@rule({"thread-lead-changes": Severity.FAULT, "over-feed": Severity.FAULT}, TURNING)
+def leads(context: Context) -> Iterator[Finding]:
+    """A pass on the same way as the one before it with another lead; and a thread that needs more feed than there is."""
+    motions = context.motions
+    most = context.job.bench.machine.feed_max
+    for moves in passes(context):
+        move = moves[0]
+        state, feed = motions.state_of(move), float(np.max(motions.feed[moves]))
+        if feed > most * (1.0 + 1e-6):
+            yield Finding(
+                "over-feed", int(motions.line[move]),
+                f"this thread needs a feed of {context.length(feed)} a minute, and the machine has {context.length(most)}",
+                "check the lead, or lower S", tool=state.tool, move=move, evidence={"feed_mm_min": feed, "highest_mm_min": most},
+            )  # fmt: skip
+    for a, b in _lead_changes(context).values():
+        before, now = motions.state_of(a), motions.state_of(b)
+        assert before.station is not None and now.station is not None
+        yield Finding(
+            "thread-lead-changes", int(motions.line[b]),
+            f"this pass has a lead of {context.length(now.station.lead)}, the pass before it {context.length(before.station.lead)}: "
+            "it does not meet the same groove",
+            "cut every pass of a thread with one lead", tool=now.tool, move=b,
+            evidence={"lead_mm": now.station.lead, "before_mm": before.station.lead},
+        )  # fmt: skip
+
+
+def _lead_changes(context: Context) -> dict[int, tuple[int, int]]:
+    """By tool: the first two passes, one behind the other on the same way, whose leads differ."""
+    seen, motions = look(context), context.motions
+    out: dict[int, tuple[int, int]] = {}
+    for one, other in pairwise(passes(context)):
+        a, b = one[-1], other[0]
+        tool = motions.state_of(b).tool
+        rapids = bool(motions.rapid()[a + 1 : b].all())
+        alike = np.allclose([seen.start[a, 1], seen.end[a, 1]], [seen.start[b, 1], seen.end[b, 1]], rtol=0.0, atol=1e-6)
+        if motions.state_of(a).tool == tool and rapids and alike:
+            out.setdefault(tool, (a, b))
+    return out
 
 
 def _room(context: Context, move: int, lead: float) -> Iterator[Finding]:

@@ -1,0 +1,13 @@
+; expect tool-unknown 6 before any T word
+G21 G40 G97 G99 G54
+G50 S2500
+G97 S600 M3
+G0 X44. Z-20.
+G1 X34. F0.05
+G4 P0.5
+G0 X44.
+Z-22.
+G1 X34.
+G0 X44.
+G0 X200. Z100. M5
+M30
