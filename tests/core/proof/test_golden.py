@@ -30,8 +30,7 @@ def expected(text: str) -> list[tuple[str, int, int | None, str]]:
     return [(r[1], int(r[2]), int(r[3]) if r[3] else None, r[4] or "") for r in rows if r]
 
 
-def job_text(text: str) -> str:
-    job = PLAIN_JOB
+def job_text(text: str, job: str = PLAIN_JOB) -> str:
     added = []
     for line in text.splitlines():
         if line.startswith(";!-"):
@@ -40,7 +39,7 @@ def job_text(text: str) -> str:
             job = job.replace(old, new, 1)
         elif line.startswith(";!"):
             added.append(line[2:].strip())
-    return job + "\n" + "\n".join(added)
+    return job + "\n" + "\n".join(added) + "\n"
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda p: p.stem)

@@ -1,4 +1,4 @@
-; expect over-feed 18 75000.000 mm a minute
+; expect over-feed 18 75000 mm/min
 ; expect thread-lead-changes 22 150
 G21 G40 G97 G99 G54
 G50 S2500

@@ -9,7 +9,6 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QHBoxLayout,
     QMenu,
     QPushButton,
@@ -27,6 +26,7 @@ from underglass.app.setup.bench_view import BenchView
 from underglass.app.setup.binding import SetupPage
 from underglass.app.setup.fixtures_page import FixturesPage, shift_fixture
 from underglass.app.setup.machine_page import MachinePage
+from underglass.app.setup.page_tabs import PageTabs
 from underglass.app.setup.rows_view import BELIEF, OFF, TRUTH, WEAR, RowsView
 from underglass.app.setup.stock_page import StockPage
 from underglass.app.setup.tools_page import ToolsPage
@@ -150,25 +150,9 @@ class SetupPlace(QWidget):
         left_box = QVBoxLayout(left)
         left_box.setContentsMargins(0, 0, 0, 0)
         left_box.setSpacing(0)
-        tabs = QWidget()
-        tabs.setObjectName("panelHead")
-        tabs.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        tabs.setFixedHeight(36)
-        row = QHBoxLayout(tabs)
-        row.setContentsMargins(10, 0, 10, 0)
-        row.setSpacing(1)
-        self.buttons: dict[str, QPushButton] = {}
-        group = QButtonGroup(self)
-        for name in PAGES:
-            button = QPushButton(PAGE_WORDS[name])
-            button.setCheckable(True)
-            button.setProperty("page", True)
-            button.setProperty("tab", True)
-            button.clicked.connect(lambda _c=False, n=name: self.choose(n))
-            group.addButton(button)
-            self.buttons[name] = button
-            row.addWidget(button)
-        row.addStretch(1)
+        tabs = PageTabs([(name, PAGE_WORDS[name]) for name in PAGES])
+        tabs.chosen.connect(self.choose)
+        self.buttons = tabs.buttons
         left_box.addWidget(tabs)
         self.pictures = QStackedWidget()
         self.pictures.addWidget(self.picture)

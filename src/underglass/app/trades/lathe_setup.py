@@ -6,7 +6,6 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -18,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
+from underglass.app.setup.page_tabs import PageTabs
 from underglass.app.setup.place import Heads
 from underglass.app.setup.rows_view import BELIEF, TRUTH, WEAR, RowsView
 from underglass.app.style.palette import Palette
@@ -71,25 +71,9 @@ class LatheSetup(QWidget):
     def _lay_out(self) -> None:
         left, right = QWidget(), QWidget()
         left_box, right_box = QVBoxLayout(left), QVBoxLayout(right)
-        tabs = QWidget()
-        tabs.setObjectName("panelHead")
-        tabs.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        tabs.setFixedHeight(36)
-        row = QHBoxLayout(tabs)
-        row.setContentsMargins(10, 0, 10, 0)
-        row.setSpacing(1)
-        self.buttons: dict[str, QPushButton] = {}
-        group = QButtonGroup(self)
-        for name, word in PAGES:
-            button = QPushButton(word)
-            button.setCheckable(True)
-            button.setProperty("page", True)
-            button.setProperty("tab", True)
-            button.clicked.connect(lambda _c=False, n=name: self.choose(n))
-            group.addButton(button)
-            self.buttons[name] = button
-            row.addWidget(button)
-        row.addStretch(1)
+        tabs = PageTabs(PAGES)
+        tabs.chosen.connect(self.choose)
+        self.buttons = tabs.buttons
         self.stack = QStackedWidget()
         for page in self.pages.values():
             self.stack.addWidget(page)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from tests.core.proof.test_golden import expected
+from tests.core.proof.test_golden import expected, job_text
 from tests.core.trades.turning.lathe import LATHE_JOB, prove_turning
 
 GOLDEN = Path(__file__).parents[3] / "golden" / "turning"
@@ -13,15 +13,7 @@ FILES = sorted(GOLDEN.glob("*.nc"))
 
 
 def job_of(text: str) -> str:
-    job, added = LATHE_JOB, []
-    for line in text.splitlines():
-        if line.startswith(";!-"):
-            old, new = (part.strip().replace("\\n", "\n") for part in line[3:].split("=>"))
-            assert old in job
-            job = job.replace(old, new, 1)
-        elif line.startswith(";!"):
-            added.append(line[3:])
-    return job + "\n" + "\n".join(added) + "\n"
+    return job_text(text, LATHE_JOB)
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda p: p.stem)

@@ -23,7 +23,8 @@ from underglass.core.entries.materials import find_material
 from underglass.core.entries.mesh import read_mesh
 from underglass.core.entries.tool import read_tool
 from underglass.core.errors import UnusableFile
-from underglass.core.proof.job import Job, ProofSettings, RegisterTolerance
+from underglass.core.proof.job import Job, ProofSettings
+from underglass.core.proof.job_entries import tolerance_of
 from underglass.core.proof.length_ways import complete, first_called
 from underglass.core.removal.field import default_cell, too_fine
 
@@ -382,15 +383,7 @@ class _Entries:
                 "cell", f"{cell:g} is too fine for this stock; the default is {default_cell(stocks[0]) / self.scale:g}"
             )
         clearance = part.number("clearance", None, least=0.0)
-        tolerance = RegisterTolerance()
-        table = part.table("tolerance")
-        if table is not None:
-            tolerance = RegisterTolerance(
-                table.number("length", tolerance.length, least=0.0),
-                table.number("radius", tolerance.radius, least=0.0),
-                table.number("work_offset", tolerance.work_offset, least=0.0),
-            )
-            table.done()
+        tolerance = tolerance_of(part)
         lowest, of_tool = self._lowest(part)
         name = part.text("target")
         try:

@@ -21,7 +21,8 @@ from underglass.core.control.state import AtStop, Registers, Start, Vector
 from underglass.core.entries.checked import Table
 from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name
 from underglass.core.entries.materials import find_material
-from underglass.core.proof.job import Job, ProofSettings, RegisterTolerance
+from underglass.core.proof.job import Job, ProofSettings
+from underglass.core.proof.job_entries import tolerance_of
 from underglass.core.removal.section.history import SectionHistory
 from underglass.core.trades.turning.profile_in import closed_ring, rings_of_drawing
 from underglass.core.trades.turning.tool_entry import read_lathe_tool
@@ -368,15 +369,7 @@ class _Entries:
         if part is None:
             return ProofSettings()
         clearance = part.number("clearance", None, least=0.0)
-        tolerance = RegisterTolerance()
-        table = part.table("tolerance")
-        if table is not None:
-            tolerance = RegisterTolerance(
-                table.number("length", tolerance.length, least=0.0),
-                table.number("radius", tolerance.radius, least=0.0),
-                table.number("work_offset", tolerance.work_offset, least=0.0),
-            )
-            table.done()
+        tolerance = tolerance_of(part)
         part.done()
         return ProofSettings(clearance=clearance * self.scale if clearance is not None else 1.0, tolerance=tolerance)
 

@@ -12,6 +12,7 @@ import numpy as np
 import shapely
 
 from underglass.core.finding import Finding, Severity
+from underglass.core.language import writing
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.trades.turning.clock import speeds
@@ -92,7 +93,7 @@ def leads(context: Context) -> Iterator[Finding]:
         if feed > most * (1.0 + 1e-6):
             yield Finding(
                 "over-feed", int(motions.line[move]),
-                f"this thread needs a feed of {context.length(feed)} a minute, and the machine has {context.length(most)}",
+                f"this thread needs {writing.feed_in_words(feed, state.units)}, more than the machine's highest feed, {writing.feed_in_words(most, state.units)}",
                 "check the lead, or lower S", tool=state.tool, move=move, evidence={"feed_mm_min": feed, "highest_mm_min": most},
             )  # fmt: skip
     for a, b in _lead_changes(context).values():
