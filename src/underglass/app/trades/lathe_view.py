@@ -124,19 +124,19 @@ class LatheView(QWidget):
         x0, z0, x1, z1 = stock.bounds  # type: ignore[attr-defined]
         lathe = lathe_of(job.bench)
         low = at(-x1, z0).y() + 16.0
-        rows = [(z0, z1, show_length(z1 - z0, unit), "length")]
+        begin, word = z0, "length"
         if lathe.chuck.kind != "none" and z0 < lathe.chuck.face < z1:
-            rows = [(lathe.chuck.face, z1, show_length(z1 - lathe.chuck.face, unit), "out of the jaws")]
-        for a, b, figure, word in rows:
-            left, right = at(0.0, a).x(), at(0.0, b).x()
-            painter.setPen(QPen(QColor(p.belief), 1.2))
-            painter.drawLine(QPointF(left, low), QPointF(right, low))
-            for end in (left, right):
-                painter.drawLine(QPointF(end, low - 4), QPointF(end, low + 4))
-            painter.setPen(QColor(p.text))
-            painter.setFont(number_font(12))
-            box = QRectF((left + right) / 2.0 - 90.0, low + 2.0, 180.0, 18.0)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{figure}  {word}")
+            begin, word = lathe.chuck.face, "out of the jaws"
+        left, right = at(0.0, begin).x(), at(0.0, z1).x()
+        painter.setPen(QPen(QColor(p.belief), 1.2))
+        painter.drawLine(QPointF(left, low), QPointF(right, low))
+        for end in (left, right):
+            painter.drawLine(QPointF(end, low - 4), QPointF(end, low + 4))
+        painter.setPen(QColor(p.text))
+        painter.setFont(number_font(12))
+        # From the jaws on: in the middle a long word would run over them.
+        box = QRectF(left + 8.0, low + 4.0, 240.0, 18.0)
+        painter.drawText(box, Qt.AlignmentFlag.AlignLeft, f"{show_length(z1 - begin, unit)}  {word}")
         painter.setFont(number_font(13, bold=True))
         said = f"\u00f8 {show_length(2.0 * x1, unit)}"
         if x0 > 1e-9:
