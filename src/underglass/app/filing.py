@@ -102,11 +102,11 @@ class Filing(QObject):
         if path is None or job is None or not job.guessed or job.guessed == (PENDING,):
             return
         self._guessing = None
-        tools = len(job.bench.tools)
+        tools = len(job.bench.tool_names)
         beside = path.with_suffix(".job.toml")
         its_job = [(f"Open {beside.name}", lambda: self.open(beside))] if beside.is_file() else []
         self._notice.say(
-            f"A program without a job is proved with guesses. {'; '.join(job.guessed[:4])}; "
+            f"A program without a job is proved with guesses. {'; '.join(said for said in job.guessed[:4] if not said.startswith('tool '))}; "
             f"{tools} tool{'' if tools == 1 else 's'}. Setup shows them, and has you confirm or change them.",
             calm=True,
             offers=[*its_job, ("Look at them", self.show_guesses)],

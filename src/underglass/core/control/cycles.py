@@ -170,6 +170,8 @@ class BoundCycle:
     letters: Mapping[str, str] = field(default_factory=lambda: CYCLE_LETTERS)
     counts: Mapping[str, frozenset[str]] = field(default_factory=dict)
     """How an input counts where it is not as usual: diameter, incremental, hundredths ..."""
+    ahead: Mapping[str, str] = field(default_factory=dict)
+    """Inputs with their letters in a block of its own in front: one with the code that does not say where the cycle goes."""
 
     def letter(self, name: str) -> str:
         return self.letters.get(name) or self.cycle.known[name].letter

@@ -29,7 +29,8 @@ class Held:
     ``left_over``: what the job before left in the control, as long as nothing has moved under it. ``fast_told``: the feed
     and speed last complained about together. The tables of registers are never changed in place: ``geometry``, a lathe's
     tool offsets with their wear by number (X as a radius), and ``noses`` (radius, orientation) among them. ``corner``: from where the last
-    block's corner was broken to that corner; ``inputs``: what a turning cycle that stays in force was told, mm.
+    block's corner was broken to that corner; ``inputs``: what a turning cycle that stays in force was told, mm;
+    ``ahead``: what a cycle's block in front told it, by its code.
     """
 
     modal: Modal
@@ -46,6 +47,7 @@ class Held:
     noses: Mapping[int, tuple[float, int]] = field(default_factory=dict)
     corner: Vector = (0.0, 0.0, 0.0)
     inputs: Mapping[str, float] = field(default_factory=dict)
+    ahead: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     z_judged: bool = True
     offset_judged: bool = False
     feed_missing_told: bool = False

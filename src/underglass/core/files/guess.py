@@ -25,11 +25,13 @@ from underglass.core.data import data_folder
 from underglass.core.files import profiles
 from underglass.core.files.guess_stock import guess_block
 from underglass.core.files.guess_tools import LENGTH_MM, THIN_MM, guess_tools, guessed_tool
+from underglass.core.files.job import read_job_text
 from underglass.core.language.source import Source
 from underglass.core.language.stated import Stated, stated
-from underglass.core.proof.job import Job
+from underglass.core.proof.job import BareAsk, Job, Trade
 from underglass.core.proof.length_ways import complete
 from underglass.core.trade_list import TRADES
+from underglass.core.trades.milling.trade import MILLING
 from underglass.core.units import Unit, show_length
 
 __all__ = ["guess_job", "guessed_tool", "pending_job", "program_unit", "stated_stock"]
@@ -90,15 +92,31 @@ def stated_stock(said: Stated, low: Vector, high: Vector) -> tuple[tuple[float, 
     return size, corner
 
 
-def _shipped() -> tuple[Machine, ControlProfile]:
+def _shipped(trade: Trade) -> tuple[Machine, ControlProfile]:
     data = data_folder() / "profiles"
-    machine = profiles.read_machine(data / "machine" / "mill-3axis.toml")
-    return machine, profiles.read_control(data / "control" / "word-address-mill.toml")
+    machine = profiles.read_machine(data / "machine" / f"{trade.usual_machine}.toml")
+    return machine, profiles.read_control(data / "control" / f"{trade.usual_control}.toml")
+
+
+def _of_another_trade(source: Source, path: Path, lines: Sequence[str], cancelled: Callable[[], bool]) -> Job | None:
+    """The job of a trade that knows the program as its own; None where it is a mill's. ``lines``: what the guesses rest on."""
+    for trade in TRADES.values():
+        if trade.bare is None or not trade.bare.recognises(source.lines):
+            continue
+        machine, control = _shipped(trade)
+        ask = BareAsk(name=path.name, machine=machine, control=control)
+        bare = trade.bare.guess(ask, lines, program_unit(source.lines), cancelled)
+        job = read_job_text(bare.text, path)
+        return replace(job, guessed=bare.said, unconfirmed=bare.unconfirmed, stated=bare.stated, text=bare.text)
+    return None
 
 
 def pending_job(source: Source, path: Path) -> Job:
     """A job to show while the guesses are being made: a block at the zero, no tools."""
-    machine, control = _shipped()
+    other = _of_another_trade(source, path, (), lambda: False)
+    if other is not None:
+        return replace(other, guessed=(PENDING,))
+    machine, control = _shipped(MILLING)
     frame = Frame(*_ZERO)
     stock = Solid("stock", "box", (100.0, 100.0, 20.0), frame.moved(-50.0, -50.0, -20.0))
     bench = Bench(machine, (stock,), (), {}, {"G54": frame})
@@ -132,7 +150,10 @@ def _length_way(run: Run) -> str:
 
 def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda: False) -> Job:
     """The program's own words, and nothing else, as a job. Raises ``Cancelled`` when told to stop."""
-    machine, control = _shipped()
+    other = _of_another_trade(source, path, source.lines, cancelled)
+    if other is not None:
+        return other
+    machine, control = _shipped(MILLING)
     zeros = {f"G{n}": _ZERO for n in range(54, 60)}
     unit = program_unit(source.lines)
     said_in = stated(source.lines[:_READ], unit)

@@ -62,6 +62,8 @@ def tool_entry(tool: Tool, unit: Unit) -> dict[str, Any]:
 
 def written(job: Job) -> str:
     """A job of plain blocks (as it is guessed from a program) as a job file. Raises nothing."""
+    if job.text:
+        return job.text
     unit = job.units
     bench = job.bench
     stock = bench.stocks[0]

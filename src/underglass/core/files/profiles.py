@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
-from underglass.core.control.cycles import COMMON_CYCLES, CYCLES, INPUTS, BoundCycle, Input, PeckHabits
+from underglass.core.control.cycles import COMMON_CYCLES, CYCLES, INPUTS, BoundCycle, Cycle, Input, PeckHabits
 from underglass.core.control.flow import Limits
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import LENGTH_WAYS
@@ -198,24 +198,28 @@ def _cycles(top: Table, kind: str) -> tuple[dict[int, BoundCycle], PeckHabits, b
         known = {n: made.known[n] for n in made.inputs} if kind != "mill" else INPUTS
         letters = {n: one.letter for n, one in known.items()}
         counts = _counts(inputs, known) if inputs is not None else {}
-        for one in inputs.names() if inputs is not None else []:
-            assert inputs is not None
-            letter = (inputs.text(one) or "").upper()
-            if one not in known:
-                whose = "a cycle" if kind == "mill" else made.name
-                raise inputs.bad(one, f"'{one}' is no input of {whose}; they are {', '.join(known)}")
-            allowed = "ABCDEFHIJKLPQRSUVWXYZ" if kind != "mill" else "DEFHIJKLPQRSTUVWZ"
-            if len(letter) != 1 or letter not in allowed:
-                raise inputs.bad(
-                    one,
-                    "this must be one letter, and none of G M N O X Y"
-                    if kind == "mill"
-                    else "this must be one letter, and none of G M N O T",
-                )
-            letters[one] = letter
-        out[key] = BoundCycle(made, letters, counts)
+        front = inputs.table("ahead") if inputs is not None and kind != "mill" else None
+        ahead = _letters(front, made, known, kind) if front is not None else {}
+        if inputs is not None:
+            letters |= _letters(inputs, made, known, kind)
+        out[key] = BoundCycle(made, letters, counts, ahead)
     part.done()
     return out, habits, tap_starts, after
+
+
+def _letters(part: Table, made: Cycle, known: Mapping[str, Input], kind: str) -> dict[str, str]:
+    """The letters that a table gives inputs of a cycle."""
+    out: dict[str, str] = {}
+    mill = kind == "mill"
+    for one in part.names():
+        letter = (part.text(one) or "").upper()
+        if one not in known:
+            whose = "a cycle" if mill else made.name
+            raise part.bad(one, f"'{one}' is no input of {whose}; they are {', '.join(known)}")
+        if len(letter) != 1 or letter not in ("DEFHIJKLPQRSTUVWZ" if mill else "ABCDEFHIJKLPQRSUVWXYZ"):
+            raise part.bad(one, f"this must be one letter, and none of G M N O {'X Y' if mill else 'T'}")
+        out[one] = letter
+    return out
 
 
 _COUNTS = {

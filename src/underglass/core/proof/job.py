@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from underglass.core.bench.bench import Bench
@@ -68,6 +68,7 @@ class Job:
     corrected at program stops. ``z_by`` is how Z knows the tool (see ``length_ways``), ``z_tool`` the tool that Z was touched
     with (``z_tool_said``: the job names it), ``touched`` by how much Z of each tool was touched off wrong, mm.
     ``stated`` are those of the unconfirmed guesses that the program's own comments say. ``base_registers`` are the H and D that the job sets apart from their wear.
+    ``text``: a bare program's guesses as a job file, where its trade writes them so; empty otherwise.
     """
 
     title: str
@@ -95,6 +96,35 @@ class Job:
     touched: Mapping[int, float] = field(default_factory=dict)
     base_registers: frozenset[str] = frozenset()
     stated: frozenset[str] = frozenset()
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bare:
+    """What was guessed around a bare program: a job file's text, each guess in words, and the names of those nobody has confirmed
+    (``stated``: which of them the program's own comments say)."""
+
+    text: str
+    said: tuple[str, ...]
+    unconfirmed: frozenset[str]
+    stated: frozenset[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BareAsk:
+    """For what a guess is made: the program's file name, and the machine and control it is to run on."""
+
+    name: str
+    machine: Machine
+    control: ControlProfile
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BarePrograms:
+    """How a trade knows its own bare programs, and what it guesses around one. ``guess`` raises ``Cancelled``."""
+
+    recognises: Callable[[Sequence[str]], bool]
+    guess: Callable[[BareAsk, Sequence[str], Unit, Callable[[], bool]], Bare]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,7 +132,7 @@ class Trade:
     """``kind`` is what a machine profile calls its machines; ``title`` how a person reads it, ``machines`` what it is done on.
 
     ``usual_control``, ``usual_machine``: the shipped control and machine of a job that names none. ``read`` takes what is left of a job's file into a job
-    that has what every job has, and raises ``BadEntry``.
+    that has what every job has, and raises ``BadEntry``. ``bare``: left out, no bare program is taken for one of this trade.
     """
 
     name: str
@@ -116,3 +146,4 @@ class Trade:
     words: Vocabulary = MILL_WORDS
     time: Callable[[Motions, Machine, float, float], Timing] = time_motions
     cut: Callable[[CutOrder], tuple[History, ...]]
+    bare: BarePrograms | None = None

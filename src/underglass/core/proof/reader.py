@@ -293,4 +293,6 @@ def _leaves(proof: Proof | None, line: int) -> str:
     if proof is None or moves is None:
         return ""
     state = proof.motions.state_of(moves[1])
-    return " ".join((state.motion, *state.words))
+    made = proof.job.control.cycle_by_name.get(state.motion)
+    # A cycle that acts in its own block only is over with it.
+    return " ".join(state.words if made is not None and made.cycle.once else (state.motion, *state.words))

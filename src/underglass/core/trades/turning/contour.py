@@ -69,7 +69,9 @@ def _way(c: Desk, blocks: tuple[Block, ...]) -> Floats:
     held, moves = c.copied(), c.moves
     lists = (c.findings, c.keys, c.events, c.lengths, c.offsets, c.radii, c.stretches)
     kept = [list(one) for one in lists]
-    told, begin = set(c.told), c.at
+    told, begin, comp = set(c.told), c.at, c.comp
+    # What waits under compensation goes on waiting: the contour itself is looked at without.
+    c.comp = None
     c.moves = MotionBuilder()
     c.changed()
     for block in blocks:
@@ -81,7 +83,7 @@ def _way(c: Desk, blocks: tuple[Block, ...]) -> Floats:
     c.moves = moves
     for one, old in zip(lists, kept):
         one[:] = old  # type: ignore[index]
-    c.told = told
+    c.told, c.comp = told, comp
     c.put(held)
     c.changed()
     places: list[tuple[float, float]] = [(begin[0], begin[2])]

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 from underglass.core.control import compensated, feeds, motion, moving
 from underglass.core.control.block_words import BlockWords
@@ -14,6 +15,7 @@ from underglass.core.control.cycles import CYCLES, BoundCycle, Cycle
 from underglass.core.control.desk import Desk
 from underglass.core.control.motions import Kind
 from underglass.core.control.state import Vector
+from underglass.core.control.words import g_key
 from underglass.core.language.block import Block, read_block
 from underglass.core.trades.turning import contour, roughing, threads
 from underglass.core.trades.turning.inputs import LATHE_INPUTS, Told, is_absolute, read, signed
@@ -266,13 +268,20 @@ def _finish(c: Desk, b: BlockWords, made: BoundCycle, told: Told) -> None:
     if found is None:
         return
     x0, _y, z0 = c.at
-    c.modal.motion = "G0"
+    m, before, line = c.modal, c.modal.comp, c.comp_line
+    m.motion = "G0"
     contour.run_finish(c, found)
+    # Compensation that came on before the cycle is on behind it too, until the program's G40 (common practice, no source).
+    stays = c.comp if before == m.comp else None
     compensated.end(c)
-    c.modal.motion = "G0"
+    m.motion = "G0"
     c.changed()
     rapid(c, b.block, x=x0)
     rapid(c, b.block, z=z0)
+    if stays is not None:
+        compensated.begin(c, b.block, stays.side, stays.radius)
+        c.comp_line, m.comp = line, before
+        c.changed()
 
 
 def _repeat(c: Desk, b: BlockWords, made: BoundCycle, told: Told) -> None:
@@ -316,6 +325,9 @@ RUNS: dict[str, Run] = {
     "repeat-blocks": _repeat,
 }
 
+_LOOKED_AHEAD = 5
+"""Lines in which the block behind a block in front is looked for: comments may stand between."""
+
 _CONTOUR = ("from", "to", "pass", "lift", "leave_x", "leave_z")
 
 
@@ -347,6 +359,18 @@ for _one in (
     CYCLES.setdefault(_one.name, _one)
 
 
+def _in_front(c: Desk, b: BlockWords, made: BoundCycle) -> bool:
+    """Whether a block only tells the cycle what the next one with its code goes by: its letters are all of that kind, and there is a next."""
+    letters = {letter for letter in b.letters if letter not in "NFST"}
+    if not letters or not letters <= set(made.ahead.values()):
+        return False
+    for line, text in c.flow.ahead(_LOOKED_AHEAD):
+        words = read_block(text, line).words
+        if words:
+            return any(w.letter == "G" and c.profile.cycles.get(g_key(w.value) or -1) is made for w in words)
+    return False
+
+
 def run(c: Desk, b: BlockWords, name: str, made: BoundCycle) -> None:
     """A block under a cycle's word: in its own block only, or as long as it is in force."""
     before = c.modal.motion
@@ -356,7 +380,7 @@ def run(c: Desk, b: BlockWords, name: str, made: BoundCycle) -> None:
         motion.set_motion(c, b)
     elif not b.has("XZUW"):
         return
-    if c.comp is not None:
+    if c.comp is not None and made.cycle.name != "finish":
         c.find_span(
             "comp-cycle", b, b.g_word("motion"), f"{name} runs with tip radius compensation on",
             "write G40 with a move away from the contour before the cycle", {"switched_on_line": c.comp_line},
@@ -364,8 +388,15 @@ def run(c: Desk, b: BlockWords, name: str, made: BoundCycle) -> None:
         compensated.end(c)
     facing = frozenset({"length"}) if made.cycle.name == "face-passes" else frozenset()
     if made.cycle.name == "face-passes":
-        made = BoundCycle(made.cycle, made.letters, {"total": frozenset({"radius"}), **made.counts})
-    RUNS[made.cycle.name](c, b, made, read(c, b, made, facing))
+        made = replace(made, counts={"total": frozenset({"radius"}), **made.counts})
+    if _in_front(c, b, made):
+        # Nothing moves: the cycle's own block takes it from here.
+        in_front = replace(
+            made, letters={**made.letters, **made.ahead}, cycle=replace(made.cycle, inputs=tuple(made.ahead))
+        )
+        c.ahead = {**c.ahead, name: read(c, b, in_front)}
+    else:
+        RUNS[made.cycle.name](c, b, made, {**c.ahead.get(name, {}), **read(c, b, made, facing)})
     if made.cycle.once:
         c.modal.motion = before if before not in c.profile.cycle_by_name else "G0"
         c.changed()
