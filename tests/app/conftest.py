@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import PLAIN_JOB, write_job
@@ -21,8 +22,10 @@ def qapp():  # type: ignore[no-untyped-def]
 
 
 @pytest.fixture
-def window(qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
+def window(qtbot: QtBot, qapp: QApplication, tmp_path: Path) -> Iterator[MainWindow]:
     """An empty window of 1280 x 800, with settings of its own."""
+    # With the last window's style sheet on, every part is polished anew each time it is put into another: some 2 s a window.
+    qapp.setStyleSheet("")
     made = MainWindow(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
     made.resize(1280, 800)
     qtbot.addWidget(made, before_close_func=lambda w: w.document.set_modified(False))
