@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QEventLoop
+from PySide6.QtCore import QEventLoop, QPointF
 from pytestqt.qtbot import QtBot
 
 from underglass.app.main_window import MainWindow
@@ -42,7 +42,7 @@ def proved(qtbot: QtBot, window: MainWindow, do: Callable[[], object]) -> None:
 
 
 def row(window: MainWindow, group: str, key: str, axis: str = "") -> Row:
-    rows = window.own_setup._rows
+    rows = window.own_setup.now._rows
     return next(r for r in rows if (r.group, r.key, r.axis) == (group, key, axis))
 
 
@@ -113,7 +113,7 @@ def test_what_holds_now_is_a_lathes(qtbot: QtBot, bush: Callable[[str], MainWind
 def test_setup_is_typed_and_taken_back(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
     window = bush("winder-bush")
     window.go_to_place("setup")
-    place = window.own_setup
+    place = window.own_setup.now
     assert place.isVisible() and not window.setup.isVisible()
     before = window.document.job_edit().text
     proved(qtbot, window, lambda: place._on_entered(row(window, "length", "T2", "x"), BELIEF, 121.6))
@@ -132,7 +132,7 @@ def test_setup_is_typed_and_taken_back(qtbot: QtBot, bush: Callable[[str], MainW
 def test_every_page_of_setup_changes_the_job(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
     window = bush("winder-bush")
     window.go_to_place("setup")
-    place = window.own_setup
+    place = window.own_setup.now
     stock = place.stock
     proved(qtbot, window, lambda: stock.fields["outer"].typed.emit(48.0))
     assert window.document.job_data["stock"]["size"] == [48.0, 85.0]
@@ -232,3 +232,148 @@ def test_a_trial_cut_is_measured_at_the_stop_and_corrected(
     page.refresh()
     proved(qtbot, window, page.back.click)
     assert "at_stop" not in window.document.job_data
+
+
+def test_a_profile_is_typed_dragged_and_taken_back(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("setup")
+    place = window.own_setup.now
+    stock, before = place.stock, window.document.job_edit().text
+    proved(qtbot, window, lambda: stock.do(lambda edit: stock._put_shape(edit, "profile"), "profile"))
+    assert stock.places() == [(0.0, 0.0), (45.0, 0.0), (45.0, -85.0), (0.0, -85.0)]
+    item = stock.profile.table.item(1, 0)
+    assert item is not None and item.text() == "45.000"
+    proved(qtbot, window, lambda: item.setText("46"))
+    assert window.document.job_data["stock"]["profile"][1] == [46.0, 0.0]
+    proved(qtbot, window, lambda: stock.profile.added.emit(1))
+    assert len(stock.places()) == 5
+    # Dragged in the picture: where the cursor lets go there the place is.
+    view = place.view
+    at = view._at(*(v / 2.0 if k == 0 else v + 1.0 for k, v in enumerate(stock.places()[2])))
+    view.taken = view._grip_at(at)
+    assert view.taken == 2
+    proved(qtbot, window, lambda: view.place_moved.emit(2, *view._place(at - QPointF(30.0, 10.0))))
+    moved = stock.places()[2]
+    assert moved[0] > 45.5 and moved[1] < -42.5
+    view.taken = -1
+    proved(qtbot, window, lambda: view.place_removed.emit(2))
+    for _ in range(5):
+        proved(qtbot, window, window.setting_up.undo)
+    assert window.document.job_edit().text == before
+
+
+def test_a_tool_is_touched_off_with_its_sum(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("setup")
+    place = window.own_setup.now
+    proved(qtbot, window, lambda: place._on_entered(row(window, "length", "T2", "x"), BELIEF, 130.0))
+    place.choose("touch")
+    page = place.touch
+    page.choose(2)
+    page.touch("x")
+    assert "166.200 machine X \u2212 45.000 diameter" in page.said.text() and "= 121.200" in page.said.text()
+    page.touch("z")
+    proved(qtbot, window, page.tell)
+    assert not row(window, "length", "T2", "x").wrong and not row(window, "length", "T2", "z").wrong
+    page.choose(4)
+    assert not page.by_diameter.isEnabled()
+    page.touch_setter()
+    assert list(page.result) == ["z"] and page.result["z"].value == pytest.approx(115.0)
+
+
+def test_slips_and_what_if_stand_on_the_lathe_too(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("setup")
+    place = window.own_setup.now
+    with qtbot.waitSignal(place.what_if.ranged, timeout=120_000):
+        place.table.choose("length", "T5", "z")
+    found = place.what_if.range
+    assert found is not None and found.survives and "survives from" in place.what_if.sentence.text()
+    proved(qtbot, window, lambda: place.make_slip("shift"))
+    assert row(window, "length", "T5", "z").off == pytest.approx(10.0)
+    proved(qtbot, window, place.believe_control)
+    assert row(window, "length", "T5", "z").truth == pytest.approx(132.0)
+
+
+def test_a_fit_that_is_typed_is_judged_and_figures_stand_at_the_cursor(
+    qtbot: QtBot, bush: Callable[[str], MainWindow]
+) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("prove")
+    window.document.set_moment(128.0)
+    still(qtbot, window)
+    measuring = window.glass.measuring
+    measuring.choose("round")
+    qtbot.keyClicks(window.glass_bar.wanted, "28 h6")
+    measuring.click(np.array([-20.0, -100.0, -10.0]), np.array([0.0, 1.0, 0.0]))
+    assert measuring.result is not None and measuring.result.within is True
+    assert "28 h6 in (27.987 to 28.000)" in measuring.result.words
+    assert measuring.want("28 f7") == "" and measuring.result.within is False
+    measuring.want("")
+    measuring.clear()
+    # A thread says its crest, its core and its lead.
+    measuring.click(np.array([-7.0, -100.0, -10.0]), np.array([0.0, 1.0, 0.0]))
+    assert measuring.result is not None and "lead 1.500" in measuring.result.words
+    measuring.choose("")
+    window.glass.on_the_plane()
+    assert window.glass.hovering.flat
+    x, y, _depth = window.glass.project(np.array([[-20.0, 0.0, 13.0]]))[0]
+    assert window.glass.hovering.move(QPointF(x, y))
+    assert [d.words for d in window.glass.hovering.found] == ["\u00d8 27.994", "13.636", "Z -20.000"]
+    window.glass.view("corner")
+    window.glass.hovering.move(QPointF(x, y))
+    assert window.glass.hovering.found == ()
+
+
+def test_colours_by_depth_load_and_target(qtbot: QtBot, bush: Callable[[str], MainWindow], tmp_path: Path) -> None:
+    window = bush("winder-bush")
+    skin = window.glass.stage.skin
+    assert isinstance(skin, TurnedSkin)
+    for kind in ("depth", "load", "age", "operation", "target"):
+        window.glass.show_with(colouring=kind)
+        still(qtbot, window)
+        assert skin.legend(kind, window.colours, "mm").title
+    assert skin.legend("target", window.colours, "mm").title == "No target in this job"
+    path = tmp_path / "demo" / "winder-bush.job.toml"
+    path.write_text(
+        path.read_text() + "\n[proof]\ntarget = [[13.0, -36], [40, -36], [40, -30], [28.2, -30], [28.2, 0], [13, 0]]\n"
+    )
+    with qtbot.waitSignal(window.prover.proved, timeout=120_000):
+        window.open(path)
+    still(qtbot, window)
+    skin = window.glass.stage.skin
+    assert isinstance(skin, TurnedSkin) and skin.legend("target", window.colours, "mm").high == "+0.2"
+    places = np.array([[13.997, -22.0], [14.1, -22.0], [14.3, -22.0]])
+    low, same, high = skin.colours.colours("target", window.colours, np.array([1, 1, 1]), places)
+    assert len({low, same, high}) == 3
+
+
+def test_the_lens_looks_at_contours_without_compensation_too(qtbot: QtBot, bush: Callable[[str], MainWindow]) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("prove")
+    page = window.beside.lens
+    with qtbot.waitSignal(page.looked, timeout=60_000):
+        window.document.select_line(30)
+        window.beside.choose("lens")
+    assert page.lens is not None and page.lens.told == pytest.approx(0.2) and page.told.field.word == "Nose, told"
+    with qtbot.waitSignal(page.looked, timeout=60_000):
+        page.real._on_typed(0.4)
+    assert any(p.what == "left" for p in page.lens.patches)
+
+
+def test_a_bare_turning_program_opens_on_a_guessed_lathe(
+    opened: Callable[[Path], MainWindow], qtbot: QtBot, tmp_path: Path
+) -> None:
+    path = tmp_path / "stud.nc"
+    path.write_text(
+        "G21 G40 G97 G99\nT0101\nG96 S150 M3\nG0 X44. Z0.\nG1 X-1.6 F0.2\nG0 X36. Z2.\nG1 Z-30.\nX44.\nG0 X200. Z100. M5\nM30\n"
+    )
+    window = opened(path)
+    still(qtbot, window)
+    assert window.document.job is not None and window.document.job.trade.kind == "lathe"
+    assert "a bar 42.000" in window.trouble and "1 tool." in window.trouble
+    window.go_to_place("setup")
+    assert window.own_setup.isVisible()
+    place = window.own_setup.now
+    proved(qtbot, window, lambda: place.stock.fields["outer"].typed.emit(45.0))
+    assert window.document.job_data["stock"]["size"][0] == 45.0

@@ -21,6 +21,7 @@ from underglass.app.comparing import Comparing
 from underglass.app.document import Document
 from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
+from underglass.app.glass.offers import glass_commands
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
 from underglass.app.laying_out import lay_out
@@ -118,7 +119,7 @@ class MainWindow(QMainWindow):
         self.looking.begin()
         for offered in (
             self.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
-            self.comparing.commands(), self.player.commands(), self.looking.commands(), self.glass.commands(), self.program.commands(),
+            self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
             add_commands(self, offered)
         self.setWindowTitle(_NAME)

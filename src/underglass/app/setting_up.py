@@ -34,6 +34,7 @@ class SettingUp(QObject):
         place.trouble.connect(window.say_trouble)
         place.looked.connect(lambda wrong: parts.rail.set_count("setup", wrong, window.colours.fault))
         parts.own_setup.trouble.connect(window.say_trouble)
+        parts.own_setup.line_chosen.connect(self._on_line)
         parts.own_setup.looked.connect(lambda wrong: parts.rail.set_count("setup", wrong, window.colours.fault))
         document.setup_changed.connect(self._on_setup_changed)
         document.job_changed.connect(self._on_job_changed)
@@ -52,8 +53,8 @@ class SettingUp(QObject):
         place = self.place
         stack.setCurrentWidget(place)
         if place is self._parts.own_setup:
-            self._parts.own_setup.refresh()
-            self._parts.own_setup.table.setFocus()
+            self._parts.own_setup.now.refresh()
+            self._parts.own_setup.now.table.setFocus()
         else:
             self._parts.setup.refresh()
             self._parts.setup.table.setFocus()
@@ -89,7 +90,10 @@ class SettingUp(QObject):
         """Setup's page where a guess (stock, zero, machine, T3) is confirmed or changed."""
         if name[:1] == "T" and name[1:].isdigit():
             self.go_to("tools")
-            self._parts.setup.tools.choose(int(name[1:]))
+            if self.place is self._parts.own_setup:
+                self._parts.own_setup.now.choose_tool(int(name[1:]))
+            else:
+                self._parts.setup.tools.choose(int(name[1:]))
         else:
             self.go_to(name if name in ("stock", "zero", "machine") else "stock")
 
@@ -97,7 +101,7 @@ class SettingUp(QObject):
         """Setup, with one of its pages."""
         self._window.go_to_place("setup")
         if self.place is self._parts.own_setup:
-            self._parts.own_setup.choose({"fixtures": "chuck"}.get(page, page))
+            self._parts.own_setup.now.choose(page)
         else:
             self._parts.setup.choose(page)
 
@@ -124,7 +128,7 @@ class SettingUp(QObject):
         """Truth into belief, in the place that is open."""
         self._window.go_to_place("setup")
         if self.place is self._parts.own_setup:
-            self._parts.own_setup.tell_control()
+            self._parts.own_setup.now.tell_control()
         else:
             self._parts.setup.tell_control()
 

@@ -37,8 +37,8 @@ def _lathe(window: MainWindow) -> None:
     edit.put(120.4, "registers", "geometry", "2", "x")
     window.document.change_job(edit.text, "an offset is out")
     _settle(window)
-    window.own_setup.choose("tools")
-    window.own_setup.tools.choose(2)
+    window.own_setup.now.choose("tools")
+    window.own_setup.now.choose_tool(2)
 
 
 def _words(window: MainWindow) -> None:

@@ -5,7 +5,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QStackedWidget
+
+from underglass.app.document import Document
 from underglass.app.glass.skin import Skin
+from underglass.app.setup.own_place import OwnPlace
+from underglass.app.style.palette import Palette
 from underglass.app.trades.lathe_setup import LatheSetup
 from underglass.app.trades.lathe_stop import LatheStopPage
 from underglass.app.trades.turned_skin import TurnedSkin
@@ -18,8 +24,49 @@ SKINS: dict[str, Callable[[Proof], Skin]] = {"turning": TurnedSkin}
 OwnStop = LatheStopPage
 """The page of stops where nothing lies on a table."""
 
-OwnSetup = LatheSetup
-"""The place Setup where nothing lies on a table."""
+PLACES: dict[str, Callable[[Document, Palette], OwnPlace]] = {"turning": LatheSetup}
+"""The place Setup by the trade's name, where nothing lies on a table."""
+
+
+class OwnSetup(QStackedWidget):
+    """The place Setup of the trade that the job is of; made when the first job of it comes. Signals as ``OwnPlace``'s."""
+
+    trouble = Signal(str)
+    line_chosen = Signal(int)
+    looked = Signal(int)
+
+    def __init__(self, document: Document, palette: Palette) -> None:
+        super().__init__()
+        self._document, self._palette = document, palette
+        self._made: dict[str, OwnPlace] = {}
+        document.job_changed.connect(self._on_job)
+
+    @property
+    def now(self) -> OwnPlace:
+        """The one that is shown. Raises ``LookupError`` where no job of such a trade has been open."""
+        place = self.currentWidget()
+        if not isinstance(place, OwnPlace):
+            raise LookupError("no job of a trade with a bench of its own has been open")
+        return place
+
+    def _on_job(self) -> None:
+        job = self._document.job
+        name = job.trade.name if job is not None else ""
+        if name not in PLACES:
+            return
+        if name not in self._made:
+            place = self._made[name] = PLACES[name](self._document, self._palette)
+            place.trouble.connect(self.trouble)
+            place.line_chosen.connect(self.line_chosen)
+            place.looked.connect(self.looked)
+            self.addWidget(place)
+        self.setCurrentWidget(self._made[name])
+        self._made[name].refresh()
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        for place in self._made.values():
+            place.set_palette(palette)
 
 
 def skin_of(proof: Proof) -> Skin | None:

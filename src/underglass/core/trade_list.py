@@ -8,3 +8,6 @@ from underglass.core.trades.turning.trade import TURNING
 
 TRADES: dict[str, Trade] = {trade.kind: trade for trade in (MILLING, TURNING)}
 """By the kind of machine."""
+
+USUAL: Trade = MILLING
+"""What a bare program is taken for that no other trade knows as its own."""

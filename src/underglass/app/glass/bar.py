@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QWidget
 
 from underglass.app.glass.measuring import MODES
 from underglass.app.glass.show_panel import ShowPanel
@@ -24,6 +24,7 @@ class GlassBar(QWidget):
         """``save_as`` is told what to save: "png", "stl" or "gif"."""
         super().__init__(glass)
         self._glass = glass
+        self._palette = palette
         self.setObjectName("glassBar")
         self.move(12, 10)
         row = QHBoxLayout(self)
@@ -57,6 +58,8 @@ class GlassBar(QWidget):
         for name, word in VIEW_WORDS:
             menu.addAction(f"From the {word.lower()}", lambda n=name: self._glass.view(n))
         menu.addSeparator()
+        self.plane = menu.addAction("On the drawing plane, with figures", self._glass.on_the_plane)
+        menu.aboutToShow.connect(lambda: self.plane.setVisible(self._glass.stage.skin is not None))
         menu.addAction("Everything\tF", self._glass.fit)
         self.parallel = menu.addAction("Parallel, without perspective")
         self.parallel.setCheckable(True)
@@ -75,6 +78,15 @@ class GlassBar(QWidget):
             button.clicked.connect(lambda _on=False, n=name: self._glass.measuring.choose(n))
             row.addWidget(button)
             self.modes[name] = button
+        self.wanted = QLineEdit()
+        self.wanted.setPlaceholderText("wanted, as 13 H7")
+        self.wanted.setToolTip(
+            "What it should be: 13 H7, 25 ±0.02, 25 +0.1 -0.05. Each measurement then says in or out"
+        )
+        self.wanted.setAccessibleName("Wanted size")
+        self.wanted.setFixedWidth(138)
+        self.wanted.textEdited.connect(self._on_wanted)
+        row.addWidget(self.wanted)
         strip.hide()
         return strip
 
@@ -86,7 +98,13 @@ class GlassBar(QWidget):
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return button
 
+    def _on_wanted(self, text: str) -> None:
+        why = self._glass.measuring.want(text)
+        self.wanted.setToolTip(why[:1].upper() + why[1:] if why else "Each measurement says whether it is in or out")
+        self.wanted.setStyleSheet(f"color: {self._palette.fault};" if why else "")
+
     def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
         self.panel.set_palette(palette)
         self.place()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,8 @@ from PySide6.QtCore import QObject, Signal
 from underglass.app.document import Document
 from underglass.app.glass.stage import Stage
 from underglass.core.proof.measure import Surface, across_at, round_at, section
+from underglass.core.reckon.fits import judged, wanted_size
+from underglass.core.reckon.form import CannotBe
 from underglass.core.units import Unit, show_length
 
 Place = NDArray[np.float64]
@@ -41,6 +43,8 @@ class Measured:
     profile: Place | None = None
     value: float | None = None
     """The one figure that came of it, mm: a length, a diameter, a width, or a height."""
+    within: bool | None = None
+    """Whether it is what was wanted; None where nothing was said of that."""
 
 
 class Measuring(QObject):
@@ -55,6 +59,31 @@ class Measuring(QObject):
         self.mode = ""
         self.clicked: list[Place] = []
         self.result: Measured | None = None
+        self.wanted = ""
+
+    def want(self, text: str) -> str:
+        """What the figure should be, as a drawing has it; what is wrong with the words, or empty."""
+        self.wanted = text.strip()
+        why = ""
+        if self.wanted:
+            try:
+                wanted_size(self.wanted, self._document.units)
+            except CannotBe as problem:
+                why = str(problem)
+        if len(self.clicked) and self.result is not None:
+            self.result = self._judged(self._measure())
+        self.changed.emit()
+        return why
+
+    def _judged(self, found: Measured) -> Measured:
+        """With what is said of it where a size was wanted."""
+        if not self.wanted or found.value is None:
+            return found
+        try:
+            within, words = judged(found.value, wanted_size(self.wanted, self._document.units), self._document.units)
+        except CannotBe:
+            return found
+        return replace(found, words=f"{found.words}\n{self.wanted} {words}", within=within)
 
     def choose(self, mode: str) -> None:
         """Begin to measure so, or ("") stop."""
@@ -88,7 +117,7 @@ class Measuring(QObject):
         self.clicked.append(place)
         needed = 2 if self.mode in ("distance", "profile") else 1
         if len(self.clicked) == needed:
-            self.result = self._measure()
+            self.result = self._judged(self._measure())
         self.changed.emit()
 
     def _measure(self) -> Measured:

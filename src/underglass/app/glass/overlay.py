@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from underglass.app.document import Document
 from underglass.app.glass.eye import Eye
+from underglass.app.glass.hovering import Hovering
 from underglass.app.glass.measuring import Measuring
 from underglass.app.glass.sawing import Sawing
 from underglass.app.parts.marks import draw_mark
@@ -23,12 +24,20 @@ class Overlay(QWidget):
     """Labels and marks over the glass: part axes, the contact with its leader, tips that are not where they should be."""
 
     def __init__(
-        self, eye: Eye, sawing: Sawing, measuring: Measuring, document: Document, palette: Palette, parent: QWidget
+        self,
+        eye: Eye,
+        sawing: Sawing,
+        measuring: Measuring,
+        hovering: Hovering,
+        document: Document,
+        palette: Palette,
+        parent: QWidget,
     ) -> None:
         super().__init__(parent)
         self._eye = eye
         self._sawing = sawing
         self._measuring = measuring
+        self._hovering = hovering
         self._document = document
         self.palette_ = palette
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -50,6 +59,7 @@ class Overlay(QWidget):
             self._loupe(painter)
             self._marks(painter)
             self._tips(painter)
+            self._dimensions(painter)
             self._measured(painter)
         painter.end()
 
@@ -101,7 +111,11 @@ class Overlay(QWidget):
             return
         if not showing.legend or not showing.solid or showing.colouring == "tool" or stage.colouring is None:
             return
-        legend = stage.colouring.legend(p, self._document.units)
+        unit = self._document.units
+        if stage.skin is not None:
+            legend = stage.skin.legend(showing.colouring, p, unit)
+        else:
+            legend = stage.colouring.legend(p, unit)
         metrics = painter.fontMetrics()
         rows = len(legend.named)
         words = [legend.title, *(text for _c, text in legend.named)]
@@ -130,6 +144,30 @@ class Overlay(QWidget):
             painter.drawText(under, left, legend.low)
             painter.drawText(under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), legend.high)
             painter.setFont(words_font(12))
+
+    def _dimensions(self, painter: QPainter) -> None:
+        """The figures at the cursor, as on a drawing."""
+        if self._measuring.mode:
+            return
+        p = self.palette_
+        painter.setFont(number_font(13, bold=True))
+        for found in self._hovering.found:
+            painter.setPen(QPen(QColor(p.belief), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for line in found.lines:
+                painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y, _z in self._eye.project(line)]))
+            x, y, _z = self._eye.project(found.at[None, :])[0]
+            wide = painter.fontMetrics().horizontalAdvance(found.words) + 12
+            box = QRectF(
+                min(max(x - wide / 2.0, 4.0), self.width() - wide - 4.0),
+                min(max(y - 10.0, 48.0), self.height() - 24.0),
+                wide,
+                20,
+            )
+            painter.fillRect(box, QColor(p.panel))
+            painter.setPen(QColor(p.text))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, found.words)
+        painter.setFont(words_font(12))
 
     def _measured(self, painter: QPainter) -> None:
         """What was clicked and what came of it, in brass."""
@@ -163,7 +201,9 @@ class Overlay(QWidget):
             self._profile(painter, result.profile)
         at = self._eye.project(result.at[None, :])[0]
         painter.setFont(number_font(12))
-        self._callout(painter, QPointF(at[0], at[1]), result.words, self.palette_.belief)
+        p = self.palette_
+        edge = p.belief if result.within is None else p.note if result.within else p.fault
+        self._callout(painter, QPointF(at[0], at[1]), result.words, edge)
         painter.setFont(words_font(12))
 
     def _profile(self, painter: QPainter, rows: NDArray[np.float64]) -> None:

@@ -11,6 +11,7 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.app.glass.colouring import Legend
 from underglass.app.glass.renderer import Placed
 from underglass.app.glass.scene import PathLines
 from underglass.app.glass.showing import Showing
@@ -29,6 +30,14 @@ class SkinHit(NamedTuple):
     move: int
 
 
+class Dimension(NamedTuple):
+    """A figure as a drawing has it: its lines ``(k, 3)`` each, the words, and where they stand; world, mm."""
+
+    lines: tuple[Places, ...]
+    words: str
+    at: Places
+
+
 @dataclass(frozen=True, slots=True)
 class Chosen:
     """The moves of the line that is chosen: their surfaces stand out."""
@@ -45,6 +54,11 @@ class Skin(Protocol):
 
     first_view: str
 
+    plane_view: str
+    """From where one looks square at its drawing plane, and (``plane_at``) where that stands along this way."""
+
+    plane_at: float
+
     colourings: tuple[str, ...]
     """Those of the glass's colourings that it has."""
 
@@ -54,6 +68,10 @@ class Skin(Protocol):
 
     def bodies(self, moment: float, palette: Palette, showing: Showing, chosen: Chosen | None) -> list[Placed]:
         """Stock, tool and what holds it, at a moment."""
+        ...
+
+    def legend(self, kind: str, palette: Palette, unit: Unit) -> Legend:
+        """What the colours of one of its colourings mean."""
         ...
 
     def bounds(self) -> tuple[Places, Places]:
@@ -74,6 +92,10 @@ class Skin(Protocol):
 
     def measure(self, mode: str, one: Places, two: Places, moment: float, unit: Unit) -> tuple[str, float | None]:
         """What clicks on surfaces come to, in words, and the one figure of it, mm."""
+        ...
+
+    def dimensions(self, place: Places, moment: float, unit: Unit) -> tuple[Dimension, ...]:
+        """The figures of a place on the drawing plane."""
         ...
 
     def solid(self, moment: float) -> tuple[Places, NDArray[np.int64]]:

@@ -174,7 +174,9 @@ class Stage:
         """The colours of the proof's cut faces."""
         if self._colouring is None and self.proof is not None:
             held = [h.final.h for h in self.held.stocks] if self.held is not None else None
-            self._colouring = Colouring(self.proof, self.showing.colouring, self.operations, held)
+            # A skin has colours of its own.
+            kind = self.showing.colouring if self.skin is None else "tool"
+            self._colouring = Colouring(self.proof, kind, self.operations, held)
         return self._colouring
 
     def hold(self, proof: Proof | None) -> None:

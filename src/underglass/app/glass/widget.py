@@ -18,12 +18,11 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEve
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from underglass.app.commands import Command
 from underglass.app.document import Document
 from underglass.app.glass.camera import VIEWS, Camera
 from underglass.app.glass.closer import Closer
-from underglass.app.glass.colouring import COLOURINGS
-from underglass.app.glass.measuring import MODES, Measuring
+from underglass.app.glass.hovering import Hovering
+from underglass.app.glass.measuring import Measuring
 from underglass.app.glass.overlay import Overlay
 from underglass.app.glass.photographs import Photographs
 from underglass.app.glass.picking import View, about_move, about_surface, move_at, path_at, surface_at
@@ -90,7 +89,9 @@ class Glass(QOpenGLWidget):
         self.measuring.changed.connect(self._on_measured)
         self.sawing = Sawing(self)
         self.photographs = Photographs(self, lambda: self._stage)
-        self.overlay = Overlay(self, self.sawing, self.measuring, document, palette, self)
+        self.hovering = Hovering(self, document)
+        self.setMouseTracking(True)
+        self.overlay = Overlay(self, self.sawing, self.measuring, self.hovering, document, palette, self)
         document.proof_changed.connect(self._on_proof_changed)
         document.moment_changed.connect(self._on_moment_changed)
         document.line_changed.connect(self._on_line_changed)
@@ -172,6 +173,13 @@ class Glass(QOpenGLWidget):
         low, high = self._stage.bounds()
         self.camera = self.camera.fitted(low, high, max(self.width(), 1), max(self.height(), 1))
         self.restless()
+
+    def on_the_plane(self) -> None:
+        """Square at the drawing plane, without perspective: figures stand at the cursor."""
+        self.camera = replace(self.camera, parallel=True)
+        skin = self._stage.skin
+        self.view(skin.plane_view if skin is not None else "top")
+        self.look_changed.emit()
 
     def set_parallel(self, parallel: bool) -> None:
         self.camera = replace(self.camera, parallel=parallel)
@@ -346,6 +354,8 @@ class Glass(QOpenGLWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._last is None:
+            if self.hovering.move(event.position()):
+                self.overlay.update()
             return
         if self.sawing.taken:
             self.sawing.drag(event.position())
@@ -380,6 +390,10 @@ class Glass(QOpenGLWidget):
                 self.finding_picked.emit(finding)
             elif line is not None:
                 self.line_picked.emit(line)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        if self.hovering.leave():
+            self.overlay.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.fit()
@@ -476,40 +490,3 @@ class Glass(QOpenGLWidget):
             return about_move(proof, move, unit)
         hit = surface_at(self._stage, self.seen, at.x(), at.y())
         return about_surface(self._stage, proof, hit, unit) if hit is not None else ""
-
-    # -- commands ----------------------------------------------------------------------------------------------------
-
-    def commands(self) -> list[Command]:
-        def flip(name: str) -> object:
-            return self.show_with(**{name: not getattr(self.showing, name)})
-
-        return [
-            *(
-                Command(f"Look from the {name}", lambda n=name: self.view(n))  # type: ignore[misc]
-                for name in ("corner", "top", "front", "back", "left", "right")
-            ),
-            Command("Show everything in the glass", self.fit, ("Ctrl+0",)),
-            Command("Show or hide the stock", lambda: self.set_shown(solid=not self.show_solid)),
-            Command("Show or hide the path", lambda: self.set_shown(lines=not self.show_lines)),
-            Command("Parallel or perspective", lambda: self.set_parallel(not self.camera.parallel)),
-            *(
-                Command(f"Colour cut faces by: {word.lower()}", lambda n=name: self.show_with(colouring=n))  # type: ignore[misc]
-                for name, word in COLOURINGS
-            ),
-            Command("Section on or off", self.sawing.toggle),
-            *(
-                Command(f"Section across {word}", lambda a=axis: self.sawing.choose(a))  # type: ignore[misc]
-                for axis, word in enumerate("XYZ")
-            ),
-            Command("Take the section's other side away", self.sawing.flip),
-            *(
-                Command(f"Show or hide {words}", lambda n=name: flip(n))  # type: ignore[misc]
-                for name, words in (
-                    ("rapids", "rapids"), ("ghost", "the stock as clamped"), ("tool", "the tool"), ("fixtures", "the fixtures"),
-                )
-            ),
-            *(
-                Command(f"Measure: {word.lower()}", lambda n=name: self.measuring.choose(n))  # type: ignore[misc]
-                for name, word, _tip in MODES
-            ),
-        ]  # fmt: skip

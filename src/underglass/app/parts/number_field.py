@@ -61,6 +61,12 @@ class NumberField(QWidget):
 
     # -- what it shows -------------------------------------------------------------------------------------------------
 
+    def set_word(self, word: str) -> None:
+        """What the figure is called."""
+        self.word = word
+        self._name.setText(word)
+        self.edit.setAccessibleName(word)
+
     def show_value(self, value: float | None, unit: Unit = "mm", *, hint: str = "") -> None:
         """The figure that holds; what is being typed stays where it says the same, or is wrong."""
         unit_changed, self.unit = unit != self.unit, unit

@@ -16,9 +16,10 @@ from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.control.motions import PLANE_AXES
 from underglass.core.proof.lens import Lens, Place, cut_by_others, look, place_of
+from underglass.core.proof.lens_ways import PLAN, stretches_of
 from underglass.core.proof.level_runs import Region
 from underglass.core.proof.proof import Proof
-from underglass.core.units import show_length
+from underglass.core.units import Unit, show_length
 
 _STEPS = 400
 
@@ -58,6 +59,10 @@ class Try(QWidget):
         self._changed()  # type: ignore[operator]
 
 
+def _place_said(lens: Lens, at: tuple[float, float], unit: Unit) -> str:
+    return " ".join(f"{axis.name} {show_length(axis.factor * v, unit)}" for axis, v in zip(lens.axes, at))
+
+
 class LensPage(ProvePage):
     """About the stretch at the cursor, or the one that is run at this moment. ``looked``: the picture is there."""
 
@@ -70,6 +75,7 @@ class LensPage(ProvePage):
         self.lens: Lens | None = None
         self._place: Place | None = None
         self._unit = document.units
+        self._by = 2.0
         self._others: tuple[tuple[Proof, Place], Region] | None = None
         self._work = Background("lens", self)
         self._work.done.connect(self._on_seen)
@@ -147,7 +153,7 @@ class LensPage(ProvePage):
             self.said.setText(empty)
             self.view.show_lens(None, 0, self.document.units, None, empty)
             return
-        halves = [one.value / 2.0 if one.value is not None else None for one in (self.told, self.real)]
+        halves = [one.value / self._by if one.value is not None else None for one in (self.told, self.real)]
         halves = [h if h is None or h > 0.0 else 0.0 for h in halves]
         over = max(self.over.value or 0.0, 0.0)
         asked, known, unit = (proof, self._place), self._others, self.document.units
@@ -181,25 +187,31 @@ class LensPage(ProvePage):
         proof = self.document.proof
         if proof is None or proof is not self._proof or self._place is None or not len(proof.motions):
             return None
-        stretch = proof.run.stretches[self._place.stretch]
+        stretch = stretches_of(proof)[self._place.stretch]
         move, share = proof.timing.locate(self.document.moment)
         if not int(stretch.first[0]) <= move <= stretch.end_move:
             return None
         at = proof.motions.at(move, share)
         u, v, _w = PLANE_AXES[stretch.plane]
-        return (at[u] - stretch.shift[u], at[v] - stretch.shift[v])
+        off = self.lens.tip_off if self.lens is not None else (0.0, 0.0)
+        return (at[u] - stretch.shift[u] + off[0], at[v] - stretch.shift[v] + off[1])
 
     def _show(self, lens: Lens) -> None:
         unit, p, document = self.document.units, self.palette_, self.document
         if not self.isVisible():
             return
-        d, real = lens.told * 2.0, lens.real * 2.0
+        self._by = 2.0 if lens.axes == PLAN else 1.0
+        self.told.field.set_word("D (diameter)" if lens.axes == PLAN else "Nose, told")
+        self.real.field.set_word("Real diameter" if lens.axes == PLAN else "Nose, real")
+        d, real = lens.told * self._by, lens.real * self._by
         span = max(1.0, 0.2 * max(d, real))
         self.told.show_value(d, max(0.0, real - span), real + span, unit)
         self.real.show_value(real, max(0.1, d - span), d + span, unit)
         self.over.show_value(lens.overrun, 0.0, max(d, 4.0), unit)
         for one in (self.told, self.real, self.back):
             one.setVisible(True)
+        # Where nothing is compensated there is no figure of the control's to try.
+        self.told.setVisible(lens.told > 0.0 or self.told.value is not None)
         self.over.setVisible(lens.closed)
         tried = any(one.value is not None for one in (self.told, self.real, self.over))
         self.back.setEnabled(tried)
@@ -216,7 +228,7 @@ class LensPage(ProvePage):
                 continue
             rows = [
                 (
-                    f'<a href="{q.line}" style="color:{p.active}">line {q.line}</a> X {show_length(q.at[0], unit)} Y {show_length(q.at[1], unit)}',
+                    f'<a href="{q.line}" style="color:{p.active}">line {q.line}</a> {_place_said(lens, q.at, unit)}',
                     f'<b style="color:{colour}">{show_length(q.size, unit)}</b>',
                 )
                 for q in patches[:6]

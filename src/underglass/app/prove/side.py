@@ -16,6 +16,7 @@ from underglass.app.prove.stop_page import StopPage
 from underglass.app.prove.whole_page import WholePage
 from underglass.app.skins import OwnStop
 from underglass.app.style.palette import Palette
+from underglass.core.proof.lens_ways import LENSES
 
 PAGES = (
     ("now", "Now", "What holds at this moment"),
@@ -28,7 +29,7 @@ PAGES = (
 
 
 _ON_A_TABLE = ("lens",)
-"""Pages for a stock that lies on a table."""
+"""Pages that not every trade has."""
 
 
 class ProveSide(QWidget):
@@ -85,7 +86,8 @@ class ProveSide(QWidget):
     def _offer(self) -> None:
         """What is made for a stock on a table is not offered for another one."""
         job = self._document.job
-        if self._row.leave_out(_ON_A_TABLE if job is not None and job.bench.more is not None else ()):
+        own = job is not None and job.bench.more is not None and job.trade.name not in LENSES
+        if self._row.leave_out(_ON_A_TABLE if own else ()):
             self.choose("now")
         else:
             self.choose(self.page)

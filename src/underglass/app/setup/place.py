@@ -6,35 +6,22 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QMenu,
-    QPushButton,
-    QSizePolicy,
-    QSplitter,
-    QStackedWidget,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
-from underglass.app.parts.basic import label
 from underglass.app.setup.bench_view import BenchView
 from underglass.app.setup.binding import SetupPage
 from underglass.app.setup.fixtures_page import FixturesPage, shift_fixture
 from underglass.app.setup.machine_page import MachinePage
-from underglass.app.setup.page_tabs import PageTabs
-from underglass.app.setup.rows_view import BELIEF, OFF, TRUTH, WEAR, RowsView
+from underglass.app.setup.rows_view import BELIEF, TRUTH, WEAR, RowsView
+from underglass.app.setup.sides import Actions, Heads, Sides
 from underglass.app.setup.stock_page import StockPage
 from underglass.app.setup.tools_page import ToolsPage
 from underglass.app.setup.touch_page import TouchPage
 from underglass.app.setup.what_if import WhatIf
 from underglass.app.setup.zero_page import ZeroPage
 from underglass.app.style.palette import Palette
-from underglass.app.style.theme import words_font
 from underglass.core.errors import BadEntry, UnderGlassError
 from underglass.core.files.job_edit import JobEdit, as_figure
 from underglass.core.files.setup_edit import (
@@ -56,43 +43,6 @@ PAGE_WORDS = {
     "stock": "Stock", "zero": "Part zero", "fixtures": "Fixtures", "tools": "Tools", "touch": "Touch off",
     "machine": "Machine",
 }  # fmt: skip
-
-
-class Heads(QWidget):
-    """What the columns are: truth under a solid line, belief under a dashed one."""
-
-    def __init__(self, view: RowsView, palette: Palette) -> None:
-        super().__init__()
-        self.view = view
-        self.palette_ = palette
-        self.setFixedHeight(36)
-        self.setObjectName("panel")
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        p = self.palette_
-        painter.fillRect(self.rect(), QColor(p.panel))
-        for column, words, bold, colour in (
-            (TRUTH, "on the bench", True, p.text),
-            (OFF, "control is out by" if self.view.columnWidth(OFF) > 110 else "out by", False, p.quiet),
-            (BELIEF, "in the control", True, p.belief),
-            (WEAR, "wear", False, p.belief),
-        ):
-            x, wide = self.view.columnViewportPosition(column), self.view.columnWidth(column)
-            painter.setFont(words_font(13 if bold else 12, bold=bold))
-            painter.setPen(QColor(colour))
-            box = self.rect()
-            box.setLeft(x + 2)
-            box.setWidth(wide - (10 if column != OFF else 2))
-            flag = Qt.AlignmentFlag.AlignHCenter if column == OFF else Qt.AlignmentFlag.AlignRight
-            painter.drawText(
-                box.adjusted(0 if column == OFF else -20, 0, 0, -6), flag | Qt.AlignmentFlag.AlignBottom, words
-            )
-            if bold:
-                style = Qt.PenStyle.SolidLine if column == TRUTH else Qt.PenStyle.DashLine
-                painter.setPen(QPen(QColor(colour), 2.0, style))
-                painter.drawLine(x + 6, self.height() - 2, x + wide - 8, self.height() - 2)
-        painter.end()
 
 
 class SetupPlace(QWidget):
@@ -146,79 +96,30 @@ class SetupPlace(QWidget):
         self.choose("stock")
 
     def _lay_out(self) -> None:
-        left = QWidget()
-        left_box = QVBoxLayout(left)
-        left_box.setContentsMargins(0, 0, 0, 0)
-        left_box.setSpacing(0)
-        tabs = PageTabs([(name, PAGE_WORDS[name]) for name in PAGES])
-        tabs.chosen.connect(self.choose)
-        self.buttons = tabs.buttons
-        left_box.addWidget(tabs)
         self.pictures = QStackedWidget()
         self.pictures.addWidget(self.picture)
         self.pictures.addWidget(self.tools.view)
         self.page_stack = QStackedWidget()
         for page in self.pages.values():
             self.page_stack.addWidget(page)
-        self.left_split = QSplitter(Qt.Orientation.Vertical)
-        self.left_split.setHandleWidth(1)
-        self.left_split.addWidget(self.pictures)
-        self.left_split.addWidget(self.page_stack)
-        self.left_split.setSizes([360, 360])
-        self.left_split.setCollapsible(0, False)
-        self.left_split.setCollapsible(1, False)
-        left_box.addWidget(self.left_split, 1)
-        right = QWidget()
-        right.setObjectName("panel")
-        right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        right_box = QVBoxLayout(right)
-        right_box.setContentsMargins(0, 0, 0, 0)
-        right_box.setSpacing(0)
-        right_box.addWidget(self.heads)
-        right_box.addWidget(self.table, 1)
-        right_box.addWidget(self._actions())
-        right_box.addWidget(self.what_if)
-        self.split = QSplitter(Qt.Orientation.Horizontal)
-        self.split.setHandleWidth(1)
-        self.split.addWidget(left)
-        self.split.addWidget(right)
-        self.split.setSizes([560, 656])
-        self.split.setStretchFactor(1, 1)
-        self.split.setCollapsible(0, False)
-        self.split.setCollapsible(1, False)
+        self.actions_ = Actions()
+        words = [(name, PAGE_WORDS[name]) for name in PAGES]
+        self.split = Sides(words, self.pictures, self.page_stack, self.table, self.heads, self.actions_, self.what_if)
+        self.left_split = self.split.left_split
+        self.split.tabs.chosen.connect(self.choose)
+        self.buttons = self.split.tabs.buttons
+        self.tell, self.believe, self.slip, self.legend = (
+            self.actions_.tell,
+            self.actions_.believe,
+            self.actions_.slip,
+            self.actions_.legend,
+        )
+        self.actions_.tell_asked.connect(self.tell_control)
+        self.actions_.believe_asked.connect(self.believe_control)
+        self.actions_.slip_asked.connect(self.make_slip)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.split)
-
-    def _actions(self) -> QWidget:
-        strip = QWidget()
-        strip.setObjectName("panel")
-        row = QHBoxLayout(strip)
-        row.setContentsMargins(12, 6, 12, 6)
-        row.setSpacing(6)
-        self.tell = QPushButton("Tell the control")
-        self.tell.setToolTip("Truth into belief: the registers hold what is on the bench. All rows, or those selected")
-        self.tell.clicked.connect(self.tell_control)
-        self.believe = QPushButton("Take the control's word")
-        self.believe.setToolTip("Belief into truth: the bench is as the control has it. All rows, or those selected")
-        self.believe.clicked.connect(self.believe_control)
-        self.slip = QToolButton()
-        self.slip.setText("Slip on purpose\u2026")
-        self.slip.setToolTip("A deliberate error in the row with the cursor, for practice")
-        self.slip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self.slip)
-        for kind, words in SLIPS.items():
-            menu.addAction(words[:1].upper() + words[1:], lambda k=kind: self.make_slip(k))
-        self.slip.setMenu(menu)
-        for button in (self.tell, self.believe, self.slip):
-            button.setFixedHeight(27)
-        self.legend = label("", quiet=True, pixels=12)
-        self.legend.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        for widget in (self.tell, self.believe, self.slip):
-            row.addWidget(widget)
-        row.addWidget(self.legend, 1)
-        return strip
 
     # -- pages ---------------------------------------------------------------------------------------------------------
 

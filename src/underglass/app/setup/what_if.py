@@ -15,7 +15,8 @@ from underglass.app.setup.rows_view import shown
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.proof.belief import Row
-from underglass.core.proof.margins import Range, SideOf, Trouble, in_short, nearest, quick, survival, with_value
+from underglass.core.proof.bench_rows import SideOf
+from underglass.core.proof.margins import Range, Trouble, in_short, nearest, quick, survival, with_value
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 from underglass.core.units import show_length
@@ -204,7 +205,7 @@ class WhatIf(QWidget):
 
     def _ask(self) -> None:
         document, row, side = self._document, self.row, self.side
-        job, proof = document.table_job, document.proof
+        job, proof = document.job, document.proof
         if not self._askable() or job is None or proof is None or row is None:
             self._ranges.cancel()
             self.range, self._asked_for = None, ()
@@ -232,7 +233,7 @@ class WhatIf(QWidget):
 
     def _on_tried(self, value: float) -> None:
         document, row, side = self._document, self.row, self.side
-        job, proof = document.table_job, document.proof
+        job, proof = document.job, document.proof
         if not self._askable() or job is None or proof is None or row is None:
             return
         trial, source = quick(with_value(job, row, value, side)), proof.source
@@ -260,7 +261,9 @@ class WhatIf(QWidget):
 
     def _link(self, trouble: Trouble) -> str:
         p = self.palette_
-        said = html.escape(trouble.said[:1].lower() + trouble.said[1:])
+        # An axis stays a capital: X leaves the machine's travel.
+        begin = trouble.said[:1].lower() if trouble.said[1:2].islower() else trouble.said[:1]
+        said = html.escape(begin + trouble.said[1:])
         return (
             f'<span style="color:{p.severity(trouble.severity)}">{said}</span> at '
             f'<a style="color:{p.active}" href="{trouble.line}">line {trouble.line}</a>'
@@ -290,7 +293,11 @@ class WhatIf(QWidget):
         if row.group == "touched":
             name = f"Z touched off with {row.key}"
         if self.side == "truth":
-            of = {"length": "length", "touched": "Z", "radius": "radius"}.get(row.group, "")
+            of = {
+                "length": f"gauge {row.axis.upper()}" if row.axis else "length",
+                "touched": "Z",
+                "radius": "radius",
+            }.get(row.group, "")
             name = f"the real {of} of T{row.real}" if of else f"the real {row.what}"
 
         def figure(value: float) -> str:

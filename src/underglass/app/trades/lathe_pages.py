@@ -2,41 +2,45 @@
 
 from __future__ import annotations
 
+import os
+from pathlib import Path
+
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton
 
 from underglass.app.document import Document
-from underglass.app.setup.binding import SetupPage, at
+from underglass.app.setup.binding import at
+from underglass.app.setup.own_place import OwnPage
 from underglass.app.style.palette import Palette
+from underglass.app.trades.lathe_profile import Place, ProfileTable
 from underglass.core.bench.lathe import INSERT_ANGLES, LATHE_WORDS, ON_AXIS
 from underglass.core.entries.materials import shipped_materials
-from underglass.core.files.job_edit import JobEdit, as_figure
-from underglass.core.proof.job import Job
+from underglass.core.files.job_edit import JobEdit
+from underglass.core.proof.bench_rows import as_written
+from underglass.core.units import MM_PER_INCH
 
 
-class LathePage(SetupPage):
+class LathePage(OwnPage):
     """A page about a lathe's job."""
-
-    @property
-    def job(self) -> Job | None:
-        job = self.document.job
-        return job if job is not None and job.bench.more is not None else None
 
     def figure(self, value: float) -> float:
         """mm as the job file writes it."""
         job = self.job
-        return round(as_figure(value, job.units), 6) if job is not None else value
+        return as_written(job, value) if job is not None else value
 
 
 class StockPage(LathePage):
-    """Bar or tube with its figures and material; a profile is said."""
+    """Bar, tube or profile with its figures and material. ``places_shown`` brings the profile's places, mm (X a diameter)."""
+
+    places_shown = Signal(object)
 
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__(document, palette)
+        self.profile = ProfileTable()
         self.said = self.say()
         grid = self.grid()
         holder, _combo = self.choice(
-            "Shape", lambda: [("bar", "bar"), ("tube", "tube"), *([("profile", "profile")] if self._shape() == "profile" else [])],
+            "Shape", lambda: [("bar", "bar"), ("tube", "tube"), ("profile", "profile")],
             self._shape, self._put_shape,
         )  # fmt: skip
         self.put(grid, holder, 0)
@@ -58,14 +62,93 @@ class StockPage(LathePage):
             what="length",
         )
         self.front = self.number("place", "Z of its front face", ("stock", "place"), what="front face")
-        for k, field in enumerate((self.outer, self.inner, self.length, self.front), 1):
-            self.put(grid, field, k)
+        self.stock_grid = grid
         material, _c = self.choice(
             "Material", lambda: [("not said", ""), *((n, n) for n in sorted({m.name for m in shipped_materials().values()}))],
             lambda: str(at(document.job_data, ("stock", "material")) or ""), lambda edit, value: edit.put(value, "stock", "material"),
         )  # fmt: skip
-        self.put(grid, material, 5)
+        self.in_order = (self.outer, self.inner, self.length, self.front, material)
+        for k, widget in enumerate(self.in_order, 1):
+            self.put(grid, widget, k)
+        self.box.addWidget(self.profile)
+        self.profile.entered.connect(self._on_entered)
+        self.profile.added.connect(self._on_added)
+        self.profile.dropped.connect(self.drop_place)
+        self.profile.drawing_asked.connect(self._on_drawing)
         self.box.addStretch(1)
+
+    # -- a profile ---------------------------------------------------------------------------------------------------------
+
+    def places(self) -> list[Place]:
+        """The typed profile, mm, X a diameter; empty where there is none, or it is a drawing."""
+        raw = at(self.document.job_data, ("stock", "profile"))
+        job = self.job
+        if not isinstance(raw, list) or job is None or self._shape() != "profile":
+            return []
+        scale = MM_PER_INCH if job.units == "inch" else 1.0
+        return [(float(x) * scale, float(z) * scale) for x, z in raw]
+
+    def _put_places(self, places: list[Place], what: str, key: str = "") -> str:
+        rows = [[self.figure(x), self.figure(z)] for x, z in places]
+        return self.change(lambda edit: edit.put(rows, "stock", "profile"), what, key)
+
+    def _tell(self, why: str) -> None:
+        if why:
+            self.trouble.emit(f"{why[:1].upper()}{why[1:]}.")
+            self.refresh()
+
+    def _on_entered(self, row: int, column: int, value: float) -> None:
+        places = self.places()
+        if not 0 <= row < len(places):
+            self._tell("type a figure, as 25 or 12.5")
+            return
+        x, z = places[row]
+        places[row] = (value, z) if column == 0 else (x, value)
+        self._tell(self._put_places(places, "moved a place of the profile"))
+
+    def move_place(self, k: int, x: float, z: float) -> None:
+        """A place is dragged: steps of one drag are one step back."""
+        places = self.places()
+        if 0 <= k < len(places):
+            places[k] = (max(round(x, 2), 0.0), round(z, 2))
+            self._put_places(places, "moved a place of the profile", "drag")
+
+    def add_place(self, k: int, x: float, z: float) -> None:
+        """Another place behind the one of this number."""
+        places = self.places()
+        places.insert(k + 1, (max(round(x, 2), 0.0), round(z, 2)))
+        self._tell(self._put_places(places, "added a place to the profile"))
+
+    def _on_added(self, k: int) -> None:
+        places = self.places()
+        if places:
+            (x0, z0), (x1, z1) = places[k], places[(k + 1) % len(places)]
+            self.add_place(k, (x0 + x1) / 2.0, (z0 + z1) / 2.0)
+
+    def drop_place(self, k: int) -> None:
+        """Take a place out."""
+        places = self.places()
+        if 0 <= k < len(places) and len(places) > 3:
+            del places[k]
+            self._tell(self._put_places(places, "took a place out of the profile"))
+
+    def _on_drawing(self) -> None:
+        name, _kind = QFileDialog.getOpenFileName(
+            self, "The profile's drawing", str(self._folder()), "Drawings (*.dxf)"
+        )
+        if name:
+            self.take_drawing(Path(name))
+
+    def _folder(self) -> Path:
+        path = self.document.job_path
+        return path.parent if path is not None else Path.home()
+
+    def take_drawing(self, path: Path) -> None:
+        """The profile is what a drawing shows: its X is Z of the lathe, its Y the radius."""
+        name = os.path.relpath(path, self._folder())
+        self._tell(self.do(lambda edit: edit.put(name, "stock", "profile"), f"took the profile from {path.name}"))
+
+    # -- bar and tube ------------------------------------------------------------------------------------------------------
 
     def _shape(self) -> str:
         return str(at(self.document.job_data, ("stock", "shape")) or "")
@@ -75,7 +158,7 @@ class StockPage(LathePage):
         job = self.job
         if not isinstance(size, list) or job is None or (k == 1 and len(size) < 3):
             return None
-        scale = 25.4 if job.units == "inch" else 1.0
+        scale = MM_PER_INCH if job.units == "inch" else 1.0
         return float(size[k]) * scale
 
     def _put_size(self, edit: JobEdit, k: int, value: float) -> None:
@@ -91,8 +174,20 @@ class StockPage(LathePage):
         elif shape == "bar" and len(size) == 3:
             size = [size[0], size[2]]
         edit.put(shape, "stock", "shape")
+        if shape == "profile":
+            inner = size[1] if len(size) == 3 else 0.0
+            outer, length = size[0], size[-1]
+            edit.put([[inner, 0.0], [outer, 0.0], [outer, -length], [inner, -length]], "stock", "profile")
+            if edit.get("stock", "size") is not None:
+                edit.drop("stock", "size")
+            return
+        places = edit.get("stock", "profile")
+        if isinstance(places, list):
+            # As large as the profile was.
+            outer, low = max(float(x) for x, _z in places), min(float(z) for _x, z in places)
+            size = [outer, -low] if shape == "bar" else [outer, round(outer / 2.0, 3), -low]
         edit.put(size, "stock", "size")
-        if shape != "profile" and edit.get("stock", "profile") is not None:
+        if places is not None:
             edit.drop("stock", "profile")
 
     def refresh(self) -> None:
@@ -101,13 +196,19 @@ class StockPage(LathePage):
         said = ""
         if "from" in raw:
             said = f"What {raw['from']} leaves is clamped here{', turned round' if raw.get('turned_round') else ''}."
-        elif raw.get("shape") == "profile":
-            said = "The stock is a profile: its places stand in the job file."
+        elif isinstance(raw.get("profile"), str):
+            said = f"The profile is what {raw['profile']} shows."
+        places = self.places()
+        self.profile.setVisible(raw.get("shape") == "profile" and "from" not in raw)
+        self.profile.show_places(places, self.document.units)
+        self.places_shown.emit(places)
         self.said.setText(said)
         self.said.setVisible(bool(said))
         for field in (self.outer, self.length):
-            field.setEnabled("size" in raw)
+            field.setVisible("size" in raw)
         self.inner.setVisible(raw.get("shape") == "tube")
+        for k, widget in enumerate((w for w in self.in_order if not w.isHidden()), 1):
+            self.put(self.stock_grid, widget, k)
 
 
 class ChuckPage(LathePage):
@@ -127,6 +228,7 @@ class ChuckPage(LathePage):
                 ("diameter", "Body diameter", ("chuck", "diameter")),
                 ("jaw_length", "Jaw length", ("chuck", "jaws", "length")),
                 ("jaw_height", "Jaw height", ("chuck", "jaws", "height")),
+                ("soft", "Soft jaws: may be cut", ("chuck", "jaws", "may_cut")),
                 ("grip", "Deepest cut it holds", ("chuck", "grip_limit")),
             ),
             1,
@@ -163,7 +265,7 @@ class ChuckPage(LathePage):
         kind = str(at(self.document.job_data, ("chuck", "kind")) or "none")
         for key in ("face", "diameter", "grip"):
             self.fields[key].setEnabled(kind != "none")
-        for key in ("jaw_length", "jaw_height"):
+        for key in ("jaw_length", "jaw_height", "soft"):
             self.fields[key].setVisible(kind in ("jaws", "inside"))
         for key in ("tail_z", "tail_d", "quill"):
             self.fields[key].setVisible(self.tail.isChecked())

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from underglass.app.document import Document
@@ -21,11 +21,25 @@ from underglass.core.units import show_length
 _MARGIN = 26.0
 
 
+_GRIP_PIXELS = 9.0
+
+
 class LatheView(QWidget):
-    """``mode``: what the page is about, bench or tool."""
+    """``mode``: what the page is about: bench, stock, tool, touch. A profile's places can be dragged: ``place_moved`` brings (number, diameter,
+    Z), ``place_added`` the same on a double click, ``place_removed`` a number on Delete; ``let_go`` ends a drag."""
+
+    place_moved = Signal(int, float, float)
+    place_added = Signal(int, float, float)
+    place_removed = Signal(int)
+    let_go = Signal()
 
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__()
+        self.places: list[tuple[float, float]] = []
+        self.taken = self._last_taken = -1
+        self._scale, self._across, self._axis, self._z0 = 1.0, 0.0, 0.0, 0.0
+        self._front = 0.0
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.document = document
         self.palette_ = palette
         self.mode = "bench"
@@ -55,6 +69,10 @@ class LatheView(QWidget):
                 self._tool(painter, tool)
             else:
                 self._bench(painter, job)
+                if self.mode == "touch" and tool is not None:
+                    self._touching(painter, job, tool)
+                if self.mode == "stock" and self.places:
+                    self._grips(painter)
         painter.end()
 
     # -- the bench ---------------------------------------------------------------------------------------------------------
@@ -74,6 +92,10 @@ class LatheView(QWidget):
         z1 += 10.0
         scale = min((self.width() - 2 * _MARGIN) / (z1 - z0), (self.height() - 2 * _MARGIN - 14) / (2.0 * top))
         across, axis = (self.width() - (z1 - z0) * scale) / 2.0, self.height() / 2.0
+        if self.taken < 0:
+            # While a place is dragged the picture stands still.
+            self._scale, self._across, self._axis, self._z0 = scale, across, axis, z0
+        scale, across, axis, z0 = self._scale, self._across, self._axis, self._z0
 
         def at(x: float, z: float) -> QPointF:
             return QPointF(across + (z - z0) * scale, axis - x * scale)
@@ -107,6 +129,82 @@ class LatheView(QWidget):
         painter.setPen(QPen(QColor(line), 1.2))
         painter.setBrush(QColor(fill))
         painter.drawPath(path)
+
+    def _at(self, x: float, z: float) -> QPointF:
+        """A place of the half section, X as a radius, in the picture."""
+        return QPointF(self._across + (z - self._z0) * self._scale, self._axis - x * self._scale)
+
+    def _touching(self, painter: QPainter, job: Job, tool: LatheTool) -> None:
+        """The tool with its tip at the corner of diameter and face."""
+        p, shape = self.palette_, uncut(lathe_of(job.bench))
+        if shape.is_empty:
+            return
+        tip = np.array([0.0 if tool.on_axis else shape.bounds[2], shape.bounds[3]])
+        window = shapely.box(-shape.bounds[2] * 2.0, -1e4, shape.bounds[2] * 2.0, shape.bounds[3] + 30.0)
+        body = tool.body()
+        for outline, fill in ((body, p.holder), (tool.cutting(), p.cutter)):
+            if outline is not None:
+                part = shapely.intersection(shapely.make_valid(shapely.Polygon(outline + tip)), window)
+                self._fill(painter, part, self._at, fill, p.text)
+
+    # -- a profile's places ------------------------------------------------------------------------------------------------
+
+    def show_places(self, places: list[tuple[float, float]]) -> None:
+        """(diameter, Z from the front face) of each, mm."""
+        self.places = places
+        job = self.document.job
+        scale = 25.4 if job is not None and job.units == "inch" else 1.0
+        stock = self.document.job_data.get("stock") or {}
+        self._front = float(stock.get("place") or 0.0) * scale
+        self.update()
+
+    def _grip_at(self, at: QPointF) -> int:
+        far = [(self._at(x / 2.0, z + self._front) - at).manhattanLength() for x, z in self.places]
+        k = int(np.argmin(far)) if far else -1
+        return k if k >= 0 and far[k] <= 2.0 * _GRIP_PIXELS else -1
+
+    def _place(self, at: QPointF) -> tuple[float, float]:
+        x, z = (self._axis - at.y()) / self._scale, (at.x() - self._across) / self._scale + self._z0
+        return 2.0 * max(x, 0.0), z - self._front
+
+    def _grips(self, painter: QPainter) -> None:
+        p = self.palette_
+        for k, (x, z) in enumerate(self.places):
+            painter.setPen(QPen(QColor(p.active), 1.6))
+            painter.setBrush(QColor(p.active if k == self.taken else p.panel))
+            painter.drawEllipse(self._at(x / 2.0, z + self._front), 4.5, 4.5)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.taken = self._grip_at(event.position()) if self.mode == "stock" else -1
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.taken >= 0 and event.buttons() & Qt.MouseButton.LeftButton:
+            self.place_moved.emit(self.taken, *self._place(event.position()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.taken >= 0:
+            self._last_taken, self.taken = self.taken, -1
+            self.let_go.emit()
+            self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.mode != "stock" or len(self.places) < 3 or self._grip_at(event.position()) >= 0:
+            return
+        x, z = self._place(event.position())
+        here = shapely.Point(x / 2.0, z)
+        sides = [
+            shapely.LineString([(a[0] / 2.0, a[1]), (b[0] / 2.0, b[1])])
+            for a, b in zip(self.places, [*self.places[1:], self.places[0]])
+        ]
+        self.place_added.emit(int(np.argmin([s.distance(here) for s in sides])), x, z)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._last_taken >= 0:
+            self.place_removed.emit(self._last_taken)
+            self._last_taken = -1
+        else:
+            super().keyPressEvent(event)
 
     def _zero(self, painter: QPainter, place: QPointF) -> None:
         p = self.palette_

@@ -12,15 +12,17 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from underglass.app.glass.colouring import ramp
+from underglass.app.glass.colouring import Legend
 from underglass.app.glass.renderer import Placed, hex_colour
 from underglass.app.glass.scene import FEED, RAPID, Body, PathLines
 from underglass.app.glass.showing import Showing
-from underglass.app.glass.skin import Chosen, Places, SkinHit
+from underglass.app.glass.skin import Chosen, Dimension, Places, SkinHit
 from underglass.app.style.palette import Palette
+from underglass.app.trades.turned_colours import COLOURINGS, TurnedColours
+from underglass.app.trades.turned_measure import dimensions, measured
 from underglass.core.bench.lathe import Bar, LatheTool
 from underglass.core.finding import Finding
-from underglass.core.proof.operations import operation_of, operations
+from underglass.core.proof.operations import operations
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.section.history import SectionHistory
 from underglass.core.removal.section.revolve import turned
@@ -58,7 +60,9 @@ class TurnedSkin:
 
     axes = ("Z", "", "X")
     first_view = "along"
-    colourings = ("tool", "operation", "age")
+    plane_view = "front"
+    plane_at = 0.0
+    colourings = COLOURINGS
 
     def __init__(self, proof: Proof) -> None:
         self.proof = proof
@@ -66,8 +70,7 @@ class TurnedSkin:
         self.history = next((h for h in proof.histories if isinstance(h, SectionHistory)), None)
         self.tools, self.rows = tool_rows(proof.job.bench, proof.motions)
         self.start, self.end, self.centre = tips(proof.job.bench, proof.motions, self.tools, self.rows)
-        self._operations = operation_of(operations(proof), len(proof.motions))
-        self._order = {n: k for k, n in enumerate(proof.tool_order)}
+        self.colours = TurnedColours(proof, self.history, operations(proof))
         self._bodies: dict[object, Body] = {}
         self._owners: dict[tuple[float, float], int] = {}
         self._last: tuple[object, list[Placed]] | None = None
@@ -142,13 +145,15 @@ class TurnedSkin:
         section = self.section(moment)
         if section is None or section.shape.is_empty:
             return []
-        done = self.proof.timing.locate(max(moment, 0.0))[0] + 1 if len(self.proof.motions) else 0
+        done = self._done(moment)
         edges = _edges(section.shape)
         middles = (edges[:, 0] + edges[:, 1]) / 2.0 - (0.0, section.shift)
         owner = self._owner_of(middles, done)
         groups: dict[str, list[int]] = {}
-        for k, move in enumerate(owner.tolist()):
-            groups.setdefault(self._colour(move, palette, showing, chosen), []).append(k)
+        colours = self.colours.colours(showing.colouring, palette, owner, middles)
+        for k, (move, colour) in enumerate(zip(owner.tolist(), colours)):
+            stands_out = chosen is not None and chosen.first <= move <= chosen.last
+            groups.setdefault(palette.active if stands_out else colour, []).append(k)
         self._serial += 1
         out = []
         angles = np.linspace(_CUT_AWAY[1], math.tau, _SIDES * 3 // 4 + 1)
@@ -172,18 +177,8 @@ class TurnedSkin:
                 self._owners[keys[k]] = move
         return np.array([self._owners.get(key, -1) for key in keys], dtype=np.int64)
 
-    def _colour(self, move: int, palette: Palette, showing: Showing, chosen: Chosen | None) -> str:
-        if move < 0:
-            return palette.stock
-        if chosen is not None and chosen.first <= move <= chosen.last:
-            return palette.active
-        if showing.colouring == "operation":
-            return palette.tool(int(self._operations[move]))
-        if showing.colouring == "age" and self.proof.timing.total > 0.0:
-            scale = ramp(palette)
-            return scale[round(float(self.proof.timing.start[move]) / self.proof.timing.total * (len(scale) - 1))]
-        tool = int(self.proof.motions.tool_of()[move])
-        return palette.tool(self._order.get(tool, 0))
+    def legend(self, kind: str, palette: Palette, unit: Unit) -> Legend:
+        return self.colours.legend(kind, palette, unit)
 
     def _held(self, palette: Palette) -> list[Placed]:
         out = []
@@ -263,7 +258,7 @@ class TurnedSkin:
                 near = middle
         at = start + way * far
         r, z = math.hypot(at[1], at[2]), float(at[0])
-        done = self.proof.timing.locate(max(moment, 0.0))[0] + 1 if len(self.proof.motions) else 0
+        done = self._done(moment)
         move = -1
         if self.history is not None:
             edge = shape.boundary.interpolate(shape.boundary.project(shapely.Point(r, z)))
@@ -286,56 +281,16 @@ class TurnedSkin:
         return f"{where}\ncut by line {int(motions.line[hit.move])} with tool {motions.state_of(hit.move).tool}"
 
     def measure(self, mode: str, one: Places, two: Places, moment: float, unit: Unit) -> tuple[str, float | None]:
-        z, r = float(one[0]), math.hypot(one[1], one[2])
-        z1, r1 = float(two[0]), math.hypot(two[1], two[2])
+        return measured(
+            mode, one, two, self.section(moment), self.history, self.proof.motions, self._done(moment), unit
+        )
 
-        def said(mm: float) -> str:
-            return show_length(mm, unit)
+    def dimensions(self, place: Places, moment: float, unit: Unit) -> tuple[Dimension, ...]:
+        return dimensions(place, self.section(moment), unit)
 
-        section = self.section(moment)
-        if mode == "distance":
-            words = f"{said(math.hypot(z1 - z, r1 - r))} {unit}\ndZ {said(z1 - z)}  d diameter {said(2.0 * (r1 - r))}"
-            return words, math.hypot(z1 - z, r1 - r)
-        if mode == "profile":
-            if abs(z1 - z) < 1e-6:
-                return f"A face at Z {said(z)}", None
-            slope = (r1 - r) / (z1 - z)
-            angle = math.degrees(math.atan(slope))
-            ratio = f", 1 : {abs(1.0 / (2.0 * slope)):.3f}" if abs(slope) > 1e-6 else ""
-            return (
-                f"Taper {abs(angle):.3f}\u00b0 a side{ratio}\nfrom \u00d8 {said(2.0 * r)} to \u00d8 {said(2.0 * r1)}",
-                None,
-            )
-        rings = section.rings_at(z) if section is not None else []
-        if mode == "round" and rings:
-            ring = min(rings, key=lambda pair: min(abs(pair[0] / 2.0 - r), abs(pair[1] / 2.0 - r)))
-            outside = abs(ring[0] / 2.0 - r) <= abs(ring[1] / 2.0 - r)
-            value = ring[0] if outside else ring[1]
-            wall = f"\nwall {said((ring[0] - ring[1]) / 2.0)}" if ring[1] > 0.0 else ""
-            return f"\u00d8 {said(value)} {unit}, {'outside' if outside else 'bore'}\nat Z {said(z)}{wall}", value
-        if mode == "across" and section is not None:
-            return self._across(section.shape, r, z, unit)
-        return f"diameter {said(2.0 * r)}  Z {said(z)}", 2.0 * r
-
-    def _across(self, shape: Shape, r: float, z: float, unit: Unit) -> tuple[str, float | None]:
-        """Along Z at a radius: how wide the groove (a little above the surface) or the land there is."""
-        _x0, z0, _x1, z1 = shape.bounds
-        best: tuple[float, bool] = (0.0, False)
-        # The floor's corners are rounded: the walls stand farthest apart a little above them.
-        for above in (0.02, 0.25, 0.5):
-            line = shapely.LineString([(r + above, z0 - 1.0), (r + above, z1 + 1.0)])
-            here = shapely.Point(r + above, z)
-            for found in shapely.get_parts(shapely.difference(line, shape)):
-                if found.distance(here) < 1e-3 and found.bounds[1] >= z0 and found.bounds[3] <= z1:
-                    best = max(best, (float(found.bounds[3] - found.bounds[1]), True))
-        if not best[1]:
-            line = shapely.LineString([(r - 0.02, z0 - 1.0), (r - 0.02, z1 + 1.0)])
-            for found in shapely.get_parts(shapely.intersection(shape, line)):
-                if found.distance(shapely.Point(r - 0.02, z)) < 1e-3:
-                    best = max(best, (float(found.bounds[3] - found.bounds[1]), False))
-        if best[0] <= 0.0:
-            return "No two walls about this place", None
-        return f"{show_length(best[0], unit)} {unit} along Z, {'groove' if best[1] else 'land'}", best[0]
+    def _done(self, moment: float) -> int:
+        """How many moves have been begun by a moment."""
+        return self.proof.timing.locate(max(moment, 0.0))[0] + 1 if len(self.proof.motions) else 0
 
     def solid(self, moment: float) -> tuple[Places, NDArray[np.int64]]:
         section = self.section(moment)

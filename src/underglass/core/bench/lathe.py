@@ -316,13 +316,17 @@ def _drill(tool: LatheTool) -> Floats:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Chuck:
-    """What holds. Z from the true zero, mm. ``jaws`` (length, height), None where only the body counts. ``inside``: jaws spread in a bore."""
+    """What holds. Z from the true zero, mm. ``jaws`` (length, height), None where only the body counts. ``inside``: jaws spread in a bore.
+
+    ``may_cut``: soft jaws may be fed into so deep, mm.
+    """
 
     kind: Literal["jaws", "collet", "inside", "none"]
     face: float = 0.0
     diameter: float = 0.0
     jaws: tuple[float, float] | None = None
     grip_limit: float | None = None
+    may_cut: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

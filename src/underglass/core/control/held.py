@@ -30,7 +30,8 @@ class Held:
     and speed last complained about together. The tables of registers are never changed in place: ``geometry``, a lathe's
     tool offsets with their wear by number (X as a radius), and ``noses`` (radius, orientation) among them. ``corner``: from where the last
     block's corner was broken to that corner; ``inputs``: what a turning cycle that stays in force was told, mm;
-    ``ahead``: what a cycle's block in front told it, by its code.
+    ``ahead``: what a cycle's block in front told it, by its code; ``skipped``: contours that a cycle has run and that are not run
+    where they stand, last line by first.
     """
 
     modal: Modal
@@ -48,6 +49,7 @@ class Held:
     corner: Vector = (0.0, 0.0, 0.0)
     inputs: Mapping[str, float] = field(default_factory=dict)
     ahead: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    skipped: Mapping[int, int] = field(default_factory=dict)
     z_judged: bool = True
     offset_judged: bool = False
     feed_missing_told: bool = False
@@ -85,9 +87,11 @@ class Held:
         h_word = (new(word[0]), *word[1:])
         cycle_line = new(self.cycle_line)
         point = None if pointless is None else (pointless[0], new(pointless[1]), pointless[2])
-        if (h_word, cycle_line, point) == (word, self.cycle_line, pointless):
+        skipped = {new(first): new(last) for first, last in self.skipped.items()}
+        if (h_word, cycle_line, point, skipped) == (word, self.cycle_line, pointless, self.skipped):
             return self
-        return replace(self, modal=replace(self.modal, h_word=h_word), cycle_line=cycle_line, pointless=point)
+        modal = replace(self.modal, h_word=h_word)
+        return replace(self, modal=modal, cycle_line=cycle_line, pointless=point, skipped=skipped)
 
 
 _FIELDS = tuple(f.name for f in fields(Held))

@@ -169,6 +169,9 @@ class Control(Desk):
 
     def do(self, block: Block) -> None:
         """Carry out one block."""
+        if self.skipped and block.line in self.skipped and not self.flow.as_if and not self.flow.inside:
+            self.flow.go_on_behind(self.skipped[block.line])
+            return
         for problem in block.problems:
             self.find("syntax", block, problem.message, problem.remedy, (problem.start, problem.end))
         if block.remarks:

@@ -30,8 +30,7 @@ from underglass.core.language.source import Source
 from underglass.core.language.stated import Stated, stated
 from underglass.core.proof.job import BareAsk, Job, Trade
 from underglass.core.proof.length_ways import complete
-from underglass.core.trade_list import TRADES
-from underglass.core.trades.milling.trade import MILLING
+from underglass.core.trade_list import TRADES, USUAL
 from underglass.core.units import Unit, show_length
 
 __all__ = ["guess_job", "guessed_tool", "pending_job", "program_unit", "stated_stock"]
@@ -116,7 +115,7 @@ def pending_job(source: Source, path: Path) -> Job:
     other = _of_another_trade(source, path, (), lambda: False)
     if other is not None:
         return replace(other, guessed=(PENDING,))
-    machine, control = _shipped(MILLING)
+    machine, control = _shipped(USUAL)
     frame = Frame(*_ZERO)
     stock = Solid("stock", "box", (100.0, 100.0, 20.0), frame.moved(-50.0, -50.0, -20.0))
     bench = Bench(machine, (stock,), (), {}, {"G54": frame})
@@ -153,7 +152,7 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     other = _of_another_trade(source, path, source.lines, cancelled)
     if other is not None:
         return other
-    machine, control = _shipped(MILLING)
+    machine, control = _shipped(USUAL)
     zeros = {f"G{n}": _ZERO for n in range(54, 60)}
     unit = program_unit(source.lines)
     said_in = stated(source.lines[:_READ], unit)

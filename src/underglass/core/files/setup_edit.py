@@ -15,6 +15,7 @@ from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.files.job_edit import JobEdit, as_figure, put_register
 from underglass.core.files.job_write import tool_entry
 from underglass.core.proof.belief import Row
+from underglass.core.proof.bench_rows import Put
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_shift, offset_shift, perfect_offset
 from underglass.core.units import Unit
@@ -203,22 +204,23 @@ def believe_control(edit: JobEdit, job: Job, rows: Iterable[Row]) -> None:
             put_truth(edit, job, row, row.belief + row.wear)
 
 
-def slip(edit: JobEdit, job: Job, row: Row, kind: Slip, other: Row | None = None) -> None:
-    """A deliberate error in the control, for practice. ``other`` is the row it is swapped with."""
+def slip(edit: JobEdit, job: Job, row: Row, kind: Slip, other: Row | None = None, put: Put | None = None) -> None:
+    """A deliberate error in the control, for practice. ``other`` is the row it is swapped with, ``put`` what puts a trade's own figures."""
     if row.belief is None:
         return
+    put_belief_ = put or put_belief
     if kind == "swap":
         if other is not None and other.belief is not None:
-            if row.group == "work":
+            if row.group == "work" and put is None:
                 one, two = job.registers.work[row.key], job.registers.work[other.key]
                 put_register(edit, job, "work", row.key, two)
                 put_register(edit, job, "work", other.key, one)
             else:
-                put_belief(edit, job, row, other.belief)
-                put_belief(edit, job, other, row.belief)
+                put_belief_(edit, job, row, other.belief)
+                put_belief_(edit, job, other, row.belief)
         return
     value = {"shift": row.belief + SLIP_MM, "halve": row.belief / 2.0, "double": row.belief * 2.0, "sign": -row.belief}
-    put_belief(edit, job, row, value[kind])
+    put_belief_(edit, job, row, value[kind])
 
 
 def put_stations(edit: JobEdit, job: Job, place: int) -> list[str]:

@@ -35,7 +35,8 @@ class ProofSettings:
     """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a close pass.
 
     ``lowest_z`` and, for single tools, ``lowest_z_of``: how low the tip may go above the part's zero, mm.
-    ``target`` is the wanted shape in part-zero coordinates.
+    ``target`` is the wanted shape in part-zero coordinates; of a turned part its ``profile``: closed outlines of the half section,
+    (X as a radius, Z).
     """
 
     cell: float | None = None
@@ -45,6 +46,7 @@ class ProofSettings:
     tolerance: RegisterTolerance = field(default_factory=RegisterTolerance)
     target: Mesh | None = None
     target_tolerance: float = 0.05
+    profile: tuple[tuple[tuple[float, float], ...], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,6 +27,7 @@ from underglass.core.control.compensate import Compensator, Corner, Element, Poi
 from underglass.core.control.motions import PLANE_AXES, Kind
 from underglass.core.control.stretch import Stretch
 from underglass.core.language.block import Block, read_block
+from underglass.core.proof.lens_ways import PLAN, Axis, RealCutter, lens_ways, stretches_of
 from underglass.core.proof.level_runs import (
     LEVEL_MM,
     RING,
@@ -105,6 +106,9 @@ class Lens:
     troubles: tuple[str, ...]
     lookahead: int
     """How many blocks ahead the control looks for the next corner."""
+    axes: tuple[Axis, Axis] = PLAN
+    tip_off: Point = (0.0, 0.0)
+    """From the place that the control shows to the cutter's centre."""
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -128,7 +132,7 @@ def place_of(proof: Proof, line: int) -> Place | None:
     A stretch belongs to every line from the one that switches it on to the one that ends it.
     """
     best: tuple[int, Place] | None = None
-    for k, stretch in enumerate(proof.run.stretches):
+    for k, stretch in enumerate(stretches_of(proof)):
         runs = level_runs(stretch, proof.motions)
         if not runs:
             continue
@@ -160,14 +164,14 @@ def look(
 
     ``others``: what ``cut_by_others`` gave for this place; worked out here where it is not given.
     """
-    stretch = proof.run.stretches[place.stretch]
+    stretch = stretches_of(proof)[place.stretch]
     covered = cut_by_others(proof, place) if others is None else others
     return _Looking(proof, stretch, place, told, real, overrun, covered, unit).lens()
 
 
 def cut_by_others(proof: Proof, place: Place) -> Region:
     """What all other moves cut near a run, at its depth or deeper, with the real tools: nothing of it is left standing."""
-    motions, stretch = proof.motions, proof.run.stretches[place.stretch]
+    motions, stretch = proof.motions, stretches_of(proof)[place.stretch]
     if stretch.plane != 17:
         return shapely.Polygon()
     run = level_runs(stretch, motions)[place.run]
@@ -216,8 +220,13 @@ class _Looking:
         self.shift = np.array([stretch.shift[u], stretch.shift[v]])
         self.axes = (u, v)
         self.told = stretch.radius if told is None else told
-        tool = proof.tool_at(int(stretch.first[run.first]))
-        self.real = real if real is not None else (tool.profile.radius if tool is not None else self.told)
+        self.ways = lens_ways(proof)
+        cutter = self._cutter(int(stretch.first[run.first]))
+        self.real = real if real is not None else (cutter.radius if cutter is not None else self.told)
+        turns = cutter if cutter is not None else RealCutter(0.0)
+        self.tip_off = -self.real * np.array(turns.real_way)
+        # From the control's centre to the real one: by way of the point that both call the tip.
+        self.off = self.told * np.array(turns.told_way) + self.tip_off
         entered = run.first == 0 and bool(stretch.entry[0])
         rows = list(range(run.first + entered, run.last + 1))
         a, b, self.closed = stretch.contour(rows)
@@ -228,6 +237,12 @@ class _Looking:
         self.centre: list[Leg] = []
         self.at: Point = (0.0, 0.0)
         self.troubles: list[str] = []
+
+    def _cutter(self, move: int) -> RealCutter | None:
+        if self.ways is not None:
+            return self.ways.real(self.proof, self.s)
+        tool = self.proof.tool_at(move)
+        return RealCutter(tool.profile.radius) if tool is not None else None
 
     # -- the programmed elements ---------------------------------------------------------------------------------------
 
@@ -297,11 +312,17 @@ class _Looking:
         if sweep == 0.0 and math.dist(self.at, end) <= 1e-9:
             return
         points = arc_points(a, b, np.array(centre), sweep) if sweep != 0.0 else np.array([a, b])
-        self.centre.append(Leg(role[0], block.line, points - self.shift))
+        self.centre.append(Leg(role[0], block.line, points - self.shift + self.off))
         self.at = end
 
     def _run(self, elements: list[tuple[Role, Element]]) -> None:
         if not elements:
+            return
+        if self.told == 0.0:
+            for what, element in elements:
+                self.centre.append(Leg(what, element.block.line, _way(element) - self.shift + self.off))
+            self.at = elements[-1][1].end
+            self._leave()
             return
         # What is emitted belongs to the element before the one that is handed over.
         role: list[Role] = [elements[0][0]]
@@ -325,18 +346,22 @@ class _Looking:
             made.element(element)
             role[0] = elements[n][0]
         made.finish()
+        self._leave()
+
+    def _leave(self) -> None:
+        """The way off, by the first move that is made without."""
         if self.is_last and self.s.end_move < len(self.proof.motions):
             end = self.proof.motions.end[self.s.end_move]
             line = int(self.proof.motions.line[self.s.end_move])
             points = np.array([self.at, (end[self.axes[0]], end[self.axes[1]])])
             if math.dist(points[0], points[1]) > 1e-9:
-                self.centre.append(Leg("exit", line, points - self.shift))
+                self.centre.append(Leg("exit", line, points - self.shift + self.off))
 
     # -- what is left and bitten ---------------------------------------------------------------------------------------
 
     def _bands(self, path: Floats) -> tuple[Region, Region, Region]:
         """(contour, the band beside it that is to be cut, the side that is to stay)."""
-        wide = max(min(self.told, self.real), 1e-3)
+        wide = max(min(self.told, self.real) if self.told > 0.0 else self.real, 1e-3)
         line = shapely.LineString(path)
         if not self.closed:
             band = partial(shapely.buffer, line, single_sided=True, cap_style="flat", quad_segs=RING)
@@ -388,7 +413,9 @@ class _Looking:
     # -- in words ------------------------------------------------------------------------------------------------------
 
     def _corners(self, elements: Sequence[tuple[Role, Element]]) -> list[CornerSeen]:
-        out = []
+        out: list[CornerSeen] = []
+        if self.told == 0.0:
+            return out
         both = [(a, b) for (ra, a), (rb, b) in itertools.pairwise(elements) if ra != "entry"]
         for one, two in both:
             t1, t2 = one.direction(True), two.direction(False)
@@ -409,6 +436,8 @@ class _Looking:
 
     def _words(self) -> list[str]:
         s = self.s
+        if self.ways is not None:
+            return self.ways.words(self.proof, s, self.told, self.real, self.unit)
         hand = "left" if s.side > 0.0 else "right"
         state = self.proof.motions.state_of(int(s.first[0]))
         word = "G42" if state.comp == "right" else "G41"
@@ -456,7 +485,8 @@ class _Looking:
             self.s.side, self.s.where, self.told, self.real, self.overrun, self.closed, self.s.switched_on_line,
             (min(lines), max(lines)), tuple(programmed), tuple(self.centre), swept, tuple(patches),
             tuple(self._corners(elements)), tuple(self._words()), tuple(dict.fromkeys(self.troubles)),
-            self.proof.job.control.lookahead,
+            self.proof.job.control.lookahead, self.ways.axes if self.ways is not None else PLAN,
+            (float(self.tip_off[0]), float(self.tip_off[1])),
         )  # fmt: skip
 
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,14 +20,13 @@ from underglass.core.errors import Cancelled
 from underglass.core.finding import Finding, Severity
 from underglass.core.language.source import Source
 from underglass.core.proof.belief import Row
+from underglass.core.proof.bench_rows import ROWS, SideOf
 from underglass.core.proof.closest import Closest
 from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_shift, offset_shift
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 from underglass.core.removal.field import default_cell
-
-SideOf = Literal["belief", "truth"]
 
 _MOST_CELLS = 250_000
 """A proof for a range is made on no more cells than this: some forty are made."""
@@ -37,7 +35,7 @@ _FARTHEST_MM = 60.0
 _PRECISE_MM = 0.005
 _ABOUT_REGISTERS = {
     "length-register-wrong", "radius-register-wrong", "work-offset-wrong", "work-offset-unset", "offsets-disagree",
-    "shift-left-over", "rotation-left-on", "length-offset-other",
+    "shift-left-over", "rotation-left-on", "length-offset-other", "geometry-wrong", "nose-register-wrong", "offset-other",
 }  # fmt: skip
 """Findings that only say that belief and truth differ: that they do is the question, not the answer."""
 
@@ -72,6 +70,9 @@ class Range:
 
 def with_value(job: Job, row: Row, value: float, side: SideOf) -> Job:
     """The job with one figure changed, mm as the row shows it; everything else stays as it is, on both sides."""
+    own = ROWS.get(job.trade.name)
+    if own is not None:
+        return own.vary(job, row, value, side)
     registers, bench = job.registers, job.bench
     scale = 0.5 if row.group == "radius" and job.control.d_register == "diameter" else 1.0
     if side == "belief":

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left
+from typing import NamedTuple
 
 from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Reckoner, Row, Stroke, plain
-from underglass.core.units import MM_PER_INCH
+from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 RANGES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
 """Upper ends of the ranges of nominal size, mm; each is within its range."""
@@ -47,6 +48,7 @@ _BELOW_FINE = {
     "r": (10, 15, 19, 23, 28, 34, 41, 43, 51, 54, 63, 65, 68, 77, 80, 84, 94, 98, 108, 114, 126, 132),
     "s": (14, 19, 23, 28, 35, 43, 53, 59, 71, 79, 92, 100, 108, 122, 130, 140, 158, 170, 190, 208, 232, 252),
 }
+_SAME_MM = 1e-6
 _NAME = re.compile(r"(JS|js|[A-Za-z])\s*(\d{1,2})")
 _WHOLE = re.compile(r"(\d+(?:[.,]\d+)?)\s*((?:JS|js|[A-Za-z])\s*\d{1,2})(?:\s*/?\s*((?:JS|js|[A-Za-z])\s*\d{1,2}))?")
 
@@ -92,6 +94,61 @@ def limits(size_mm: float, name: str) -> tuple[float, float]:
             raise CannotBe("holes K go up to grade 8", "fit")
         upper = 0
     return upper, upper - width
+
+
+_NUMBER = r"\d+(?:[.,]\d+)?|[.,]\d+"
+_CLASS = re.compile(rf"({_NUMBER})\s*((?:JS|js|[A-Za-z])\s*\d{{1,2}})")
+_EACH_WAY = re.compile(rf"({_NUMBER})\s*(?:\u00b1|\+/-|\+-)\s*({_NUMBER})")
+_DEVIATIONS = re.compile(rf"({_NUMBER})\s*([+-]\s*(?:{_NUMBER})|0)\s*/?\s*([+-]\s*(?:{_NUMBER})|0)")
+_FROM_TO = re.compile(rf"({_NUMBER})\s*(?:\.\.\.?|to|\u2013)\s*({_NUMBER})")
+
+
+class Wanted(NamedTuple):
+    """A size with its limits, mm."""
+
+    low: float
+    high: float
+
+
+def wanted_size(text: str, unit: Unit) -> Wanted:
+    """A toleranced size as a drawing has it: ``13 H7``, ``25 \u00b10.02``, ``25 +0.1 -0.05``, ``24.9 to 25.1``; classes are in mm (ISO 286),
+    plain figures in the unit. Raises ``CannotBe``."""
+    said = text.strip()
+    scale = MM_PER_INCH if unit == "inch" else 1.0
+
+    def number(figure: str) -> float:
+        return float(figure.replace(",", ".").replace(" ", ""))
+
+    found = _CLASS.fullmatch(said)
+    if found is not None:
+        size = number(found[1])
+        upper, lower = limits(size, found[2])
+        return Wanted(size + lower / 1000.0, size + upper / 1000.0)
+    found = _EACH_WAY.fullmatch(said)
+    if found is not None:
+        return Wanted((number(found[1]) - number(found[2])) * scale, (number(found[1]) + number(found[2])) * scale)
+    found = _DEVIATIONS.fullmatch(said)
+    if found is not None:
+        size, one, two = (number(found[k]) for k in (1, 2, 3))
+        return Wanted((size + min(one, two)) * scale, (size + max(one, two)) * scale)
+    found = _FROM_TO.fullmatch(said)
+    if found is not None and number(found[1]) <= number(found[2]):
+        return Wanted(number(found[1]) * scale, number(found[2]) * scale)
+    raise CannotBe("write a class, as 13 H7, or limits, as 25 \u00b10.02 or 25 +0.1 -0.05", "fit")
+
+
+def judged(value_mm: float, wanted: Wanted, unit: Unit) -> tuple[bool, str]:
+    """(whether a measured size is in, what is said of it)."""
+
+    def said(mm: float) -> str:
+        return show_length(mm, unit)
+
+    span = f"{said(wanted.low)} to {said(wanted.high)}"
+    if value_mm > wanted.high + _SAME_MM:
+        return False, f"out: {said(value_mm - wanted.high)} too large ({span})"
+    if value_mm < wanted.low - _SAME_MM:
+        return False, f"out: {said(wanted.low - value_mm)} too small ({span})"
+    return True, f"in ({span}), {said(value_mm - (wanted.low + wanted.high) / 2.0)} from the middle"
 
 
 def _signed(micrometres: float, inch: bool) -> str:

@@ -72,6 +72,7 @@ def _way(c: Desk, blocks: tuple[Block, ...]) -> Floats:
     told, begin, comp = set(c.told), c.at, c.comp
     # What waits under compensation goes on waiting: the contour itself is looked at without.
     c.comp = None
+    c.skipped = {}
     c.moves = MotionBuilder()
     c.changed()
     for block in blocks:

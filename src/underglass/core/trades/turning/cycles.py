@@ -254,11 +254,9 @@ def _rough(way: roughing.Way) -> Run:
             return
         feeds.check_feed(c, b)
         way(c, b, found, told)
-        at = c.flow.at
-        between = c.flow.ahead(max(found.first - 1 - at, 0)) if found.first > at else None
-        if between is not None and not any(read_block(text, line).words for line, text in between):
-            # The contour stands right behind its cycle: it is not run there.
-            c.flow.go_on_behind(found.last)
+        # The contour is not run where it stands, be it right behind its cycle or farther on.
+        if not c.flow.inside and found.first > c.flow.at:
+            c.skipped = {**c.skipped, found.first: found.last}
 
     return run
 

@@ -32,6 +32,10 @@ Ring = tuple[tuple[float, float], ...]
 _REGISTER = re.compile(r"T?([1-9]\d{0,2})")
 
 
+TURNED_WITHIN_MM = 0.02
+"""How far the finished part may be from the target where the job does not say, on the radius."""
+
+
 class _Entries:
     """Reads one job, with its scale from file lengths to mm."""
 
@@ -139,25 +143,27 @@ class _Entries:
         low = place - length
         return (((inner, low), (outer, low), (outer, place), (inner, place)),), ""
 
-    def _profile(self, part: Table, place: float) -> tuple[Ring, ...]:
-        raw = part.raw("profile")
+    def _profile(self, part: Table, place: float, key: str = "profile") -> tuple[Ring, ...]:
+        """Typed or drawn, as closed rings: X a radius, Z, mm."""
+        raw = part.raw(key)
         if isinstance(raw, str):
-            rings = rings_of_drawing(self.folder / raw, self.scale, part)
+            rings = rings_of_drawing(self.folder / raw, self.scale, part, key)
         elif isinstance(raw, list) and all(isinstance(p, list) and len(p) == 2 for p in raw):
             rings = (
                 closed_ring(
                     [
                         (
-                            part.checked_number("profile", p[0]) * self.scale,
-                            part.checked_number("profile", p[1]) * self.scale,
+                            part.checked_number(key, p[0]) * self.scale,
+                            part.checked_number(key, p[1]) * self.scale,
                         )
                         for p in raw
                     ],
                     part,
+                    key,
                 ),
             )
         else:
-            raise part.bad("profile", "this must be a list of [diameter, Z] places, or the name of a drawing in quotes")
+            raise part.bad(key, "this must be a list of [diameter, Z] places, or the name of a drawing in quotes")
         return tuple(tuple((x / 2.0, z + place) for x, z in ring) for ring in rings)
 
     def _taken_over(self, part: Table, name: str) -> tuple[tuple[Ring, ...], str]:
@@ -188,19 +194,20 @@ class _Entries:
         diameter = part.number("diameter", 0.0, least=0.0) * self.scale
         grip = part.number("grip_limit", None, above=0.0)
         table = part.table("jaws")
-        jaws = None
+        jaws, may_cut = None, 0.0
         if table is not None:
             jaws = (
                 table.need_number("length", above=0.0) * self.scale,
                 table.need_number("height", above=0.0) * self.scale,
             )
+            may_cut = table.number("may_cut", 0.0, least=0.0) * self.scale
             table.done()
         elif kind in ("jaws", "inside"):
             raise part.bad("jaws", "jaws need their size, as in jaws = { length = 30.0, height = 25.0 }")
         part.done()
         return Chuck(
             kind=cast(Any, kind), face=face, diameter=diameter, jaws=jaws,
-            grip_limit=None if grip is None else grip * self.scale,
+            grip_limit=None if grip is None else grip * self.scale, may_cut=may_cut,
         )  # fmt: skip
 
     def _tailstock(self) -> Tailstock | None:
@@ -370,8 +377,13 @@ class _Entries:
             return ProofSettings()
         clearance = part.number("clearance", None, least=0.0)
         tolerance = tolerance_of(part)
+        target = self._profile(part, 0.0, "target") if "target" in part else ()
+        within = part.number("target_tolerance", None, above=0.0)
         part.done()
-        return ProofSettings(clearance=clearance * self.scale if clearance is not None else 1.0, tolerance=tolerance)
+        return ProofSettings(
+            clearance=clearance * self.scale if clearance is not None else 1.0, tolerance=tolerance, profile=target,
+            target_tolerance=within * self.scale if within is not None else TURNED_WITHIN_MM,
+        )  # fmt: skip
 
 
 def _result_of(path: Path, piece: int | None, part: Table, ground: Ground) -> tuple[Any, str]:

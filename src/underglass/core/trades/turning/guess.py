@@ -420,6 +420,8 @@ def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[]
              f"size = [{', '.join(_figure(v, unit) for v in size)}]", f"place = {_figure(front, unit)}", "", "[chuck]", 'kind = "jaws"',
              f"face = {_figure(face, unit)}", f"diameter = {_figure(max(160.0, diameter + 60.0), unit)}",
              f"jaws = {{ length = {_figure(_GRIPPED_MM, unit)}, height = {_figure(25.0, unit)} }}"]  # fmt: skip
+    # Nobody has said how far the holders stand from the edges: how near they pass is no news.
+    text += ["", "[proof]", "clearance = 0.0"]
     for tool in tools:
         text += _tool_text(tool, gauge, front - low, unit)
     shown = " x ".join(f"{show_length(v, unit)}" for v in size)

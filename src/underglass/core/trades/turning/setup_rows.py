@@ -5,38 +5,24 @@ X stands as a diameter in these rows, as in the job file.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any, Protocol
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
+from underglass.core.bench.frame import Frame
 from underglass.core.bench.lathe import LatheTool
-from underglass.core.proof.belief import Group, Row, Verdict
+from underglass.core.control.state import Vector
+from underglass.core.proof.belief import Group, Row
+from underglass.core.proof.bench_rows import ROWS, BenchRows, Edit, SideOf, as_written, bench_row, entry_of, verdict
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
-from underglass.core.tolerances import TOLERANCES
 from underglass.core.trades.turning.lathe import lathe_of, really_there
-from underglass.core.units import MM_PER_INCH
+from underglass.core.trades.turning.name import TURNING
 
 HEADS: Mapping[Group, tuple[str, str]] = {
     "work": ("Part zero", "machine coordinates, X a diameter"),
     "length": ("Tool offset", "from the turret's reference to the tip, X a diameter"),
     "radius": ("Tip radius", "as the control compensates"),
 }
-
-
-class Edit(Protocol):
-    """What a job's text is changed by."""
-
-    def put(self, value: Any, *path: str | int) -> None: ...
-
-    def get(self, *path: str | int) -> Any: ...
-
-
-def _verdict(off: float | None, within: float) -> Verdict:
-    if off is None:
-        return "unset"
-    if abs(off) <= TOLERANCES.same_register_mm:
-        return "same"
-    return "wear" if abs(off) <= within else "wrong"
 
 
 def lathe_rows(job: Job, proof: Proof | None) -> tuple[Row, ...]:
@@ -52,7 +38,7 @@ def lathe_rows(job: Job, proof: Proof | None) -> tuple[Row, ...]:
             off = None if told is None else told - truth
             what = "X, spindle axis" if axis == "x" else "Z, face of the part"
             out.append(
-                _row(
+                bench_row(
                     "work",
                     name,
                     axis,
@@ -61,7 +47,7 @@ def lathe_rows(job: Job, proof: Proof | None) -> tuple[Row, ...]:
                     truth,
                     told,
                     0.0,
-                    _verdict(off, tolerance.work_offset),
+                    verdict(off, tolerance.work_offset),
                     name not in job.set_registers,
                 )
             )
@@ -81,12 +67,12 @@ def lathe_rows(job: Job, proof: Proof | None) -> tuple[Row, ...]:
             continue
         radius, side = job.registers.noses.get(number, (0.0, 0))
         off = radius - tool.RE
-        verdict = _verdict(off, tolerance.radius)
+        judged = verdict(off, tolerance.radius)
         note = "" if side == tool.orientation else f"orientation {side}, the insert stands in {tool.orientation}"
         if note:
-            verdict = "wrong"
+            judged = "wrong"
         out.append(
-            _row(
+            bench_row(
                 "radius",
                 f"T{number}",
                 "",
@@ -95,7 +81,7 @@ def lathe_rows(job: Job, proof: Proof | None) -> tuple[Row, ...]:
                 tool.RE,
                 radius,
                 0.0,
-                verdict,
+                judged,
                 f"T{number}" not in job.set_registers,
                 note,
             )
@@ -114,7 +100,7 @@ def _tool_rows(job: Job, number: int, tool: LatheTool | None, within: float) -> 
         what = f"{axis.upper()}  {tool.name if tool is not None else 'not on the turret'}" if axis == "x" else "Z"
         follows = f"T{number}" not in job.set_registers
         out.append(
-            _row(
+            bench_row(
                 "length",
                 f"T{number}",
                 axis,
@@ -123,31 +109,20 @@ def _tool_rows(job: Job, number: int, tool: LatheTool | None, within: float) -> 
                 truth,
                 belief,
                 wear,
-                _verdict(off, within) if tool else "unknown",
+                verdict(off, within) if tool else "unknown",
                 follows,
             )
         )
     return out
 
 
-def _row(
-    group: Group, key: str, axis: str, what: str, tool: int, truth: float | None, belief: float | None, wear: float, verdict: Verdict,
-    follows: bool, note: str = "",
-) -> Row:  # fmt: skip
-    return Row(group, key, axis, what, tool, tool, truth, belief, wear, verdict, note, 0, 0, follows)
-
-
-def _figure(job: Job, value: float) -> float:
-    return round(value / (MM_PER_INCH if job.units == "inch" else 1.0), 6) + 0.0
-
-
 def put_truth(edit: Edit, job: Job, row: Row, value: float) -> None:
     """A figure on the bench: what the control has follows only where the job does not set it."""
-    figure = _figure(job, value)
+    figure = as_written(job, value)
     if row.group == "work":
         edit.put(figure, "zero", row.key, row.axis)
         return
-    entry = _entry(edit, row.tool)
+    entry = entry_of(edit, row.tool)
     if entry is None:
         return
     if row.group == "length":
@@ -158,11 +133,11 @@ def put_truth(edit: Edit, job: Job, row: Row, value: float) -> None:
 
 def put_belief(edit: Edit, job: Job, row: Row, value: float) -> None:
     """A figure in the control."""
-    figure = _figure(job, value)
+    figure = as_written(job, value)
     if row.group == "work":
         other = "z" if row.axis == "x" else "x"
         held = job.registers.work.get(row.key, (0.0, 0.0, 0.0))
-        both = {row.axis: figure, other: _figure(job, held[2] if other == "z" else 2.0 * held[0])}
+        both = {row.axis: figure, other: as_written(job, held[2] if other == "z" else 2.0 * held[0])}
         edit.put({"x": both["x"], "z": both["z"]}, "registers", "work", row.key)
         return
     if row.group == "length":
@@ -174,10 +149,10 @@ def put_belief(edit: Edit, job: Job, row: Row, value: float) -> None:
 def put_wear(edit: Edit, job: Job, row: Row, value: float) -> None:
     """Wear of an offset."""
     if row.group == "length":
-        edit.put(_figure(job, value), "registers", "wear", str(row.tool), row.axis)
+        edit.put(as_written(job, value), "registers", "wear", str(row.tool), row.axis)
 
 
-def tell_control(edit: Edit, job: Job, rows: tuple[Row, ...]) -> None:
+def tell_control(edit: Edit, job: Job, rows: Sequence[Row]) -> None:
     """Truth into belief: geometry holds the gauge, wear is nothing, noses and zeros are what is there."""
     for row in rows:
         if row.truth is None or row.follows:
@@ -190,9 +165,54 @@ def tell_control(edit: Edit, job: Job, rows: tuple[Row, ...]) -> None:
             edit.put(tool.orientation, "registers", "nose", str(row.tool), "orientation")
 
 
-def _entry(edit: Edit, number: int) -> int | None:
-    """Which entry of [[tool]] a station's tool is, from 0."""
-    for k, entry in enumerate(edit.get("tool") or []):
-        if entry.get("number") == number:
-            return k
-    return None
+def believe_control(edit: Edit, job: Job, rows: Sequence[Row]) -> None:
+    """Belief into truth: gauges, noses and zeros are what the control has been told."""
+    for row in rows:
+        if row.belief is None or row.follows:
+            continue
+        put_truth(edit, job, row, row.belief + row.wear)
+
+
+def vary(job: Job, row: Row, value: float, side: SideOf) -> Job:
+    """The job with one figure changed, as the row shows it: X a diameter, mm."""
+    half = value / 2.0 if row.axis == "x" else value
+    k = 0 if row.axis == "x" else 2
+    bench, registers, lathe = job.bench, job.registers, lathe_of(job.bench)
+    if side == "belief":
+        if row.group == "radius":
+            noses = {**registers.noses, row.tool: (value, registers.noses.get(row.tool, (0.0, 0))[1])}
+            return replace(job, registers=replace(registers, noses=noses))
+        with_wear = half + (row.wear / 2.0 if row.axis == "x" else row.wear)
+
+        def put(held: Vector) -> Vector:
+            return (with_wear, held[1], held[2]) if k == 0 else (held[0], held[1], with_wear)
+
+        nothing = (0.0, 0.0, 0.0)
+        if row.group == "work":
+            work = {**registers.work, row.key: put(registers.work.get(row.key, nothing))}
+            return replace(job, registers=replace(registers, work=work))
+        geometry = {**registers.geometry, row.tool: put(registers.geometry.get(row.tool, nothing))}
+        return replace(job, registers=replace(registers, geometry=geometry))
+    if row.group == "work":
+        zero = bench.zero[row.key]
+        moved = Frame(half, zero.y, zero.z) if row.axis == "x" else Frame(zero.x, zero.y, half)
+        more = lathe
+        if zero == bench.part_zero:
+            # Everything that is placed from the zero goes along; the headstock does not.
+            more = replace(lathe, zero_x=moved.x, zero_z=moved.z, nose_z=lathe.nose_z + lathe.zero_z - moved.z)
+        return replace(job, bench=replace(bench, zero={**bench.zero, row.key: moved}, more=more))
+    number = bench.loaded.get(row.tool, row.tool)
+    tool = lathe.tools.get(number)
+    if tool is None:
+        return job
+    if row.group == "radius":
+        made = replace(tool, RE=max(value, 0.0))
+    else:
+        made = replace(tool, gauge=(half, tool.gauge[1]) if row.axis == "x" else (tool.gauge[0], half))
+    return replace(job, bench=replace(bench, more=replace(lathe, tools={**lathe.tools, number: made})))
+
+
+ROWS[TURNING] = BenchRows(
+    heads=HEADS, rows=lathe_rows, put_truth=put_truth, put_belief=put_belief, put_wear=put_wear, tell_control=tell_control,
+    believe_control=believe_control, vary=vary,
+)  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from underglass.core.proof.job import BarePrograms, Trade
+from underglass.core.trades.turning import lens, setup_rows
 from underglass.core.trades.turning.clock import time_turning
 from underglass.core.trades.turning.cut import cut_stocks
 from underglass.core.trades.turning.dialect import LATHE
@@ -10,13 +11,16 @@ from underglass.core.trades.turning.entries import read_turning
 from underglass.core.trades.turning.guess import guess, recognises
 from underglass.core.trades.turning.name import TURNING as NAME
 from underglass.core.trades.turning.outputs import TURNED
-from underglass.core.trades.turning.rules import contacts, cutting, offsets, size, speeds, threads
+from underglass.core.trades.turning.rules import contacts, cutting, offsets, size, speeds, target, threads
 from underglass.core.trades.turning.words import LATHE_WORDS
 
 OUTPUTS = TURNED
 """Imported, that it registers itself."""
 
-RULE_MODULES = (contacts, cutting, offsets, size, speeds, threads)
+REGISTERED = (lens, setup_rows)
+"""Imported, that they register themselves."""
+
+RULE_MODULES = (contacts, cutting, offsets, size, speeds, target, threads)
 """Imported, that they register their rules."""
 
 TURNING = Trade(

@@ -195,6 +195,8 @@ def with_fixtures(context: Context) -> Iterator[Finding]:
                 touched,
                 nearest,
                 seen.tools[row].number,
+                motions.rapid(),
+                seen.lathe.chuck.may_cut if name == "jaws" else 0.0,
             )
     for (name, _number), hits in touched.items():
         for group in runs(sorted(hits)):
@@ -221,8 +223,9 @@ def with_fixtures(context: Context) -> Iterator[Finding]:
 def _against(
     moves: np.ndarray, start: Floats, end: Floats, steps: np.ndarray, tool: SectionTool, name: str, thing: Shape, room: float,
     touched: dict[tuple[str, int], dict[int, tuple[float, float, float]]], nearest: dict[tuple[str, int], tuple[float, int]], number: int,
+    rapid: np.ndarray, may_cut: float,
 ) -> None:  # fmt: skip
-    """One tool's steps against one thing: how deep each move is in it, or how near it comes."""
+    """One tool's steps against one thing: how deep each move is in it, or how near it comes. ``may_cut``: so deep it may be fed into."""
     _x0, z0, x1, z1 = thing.bounds
     parts = [*tool.edge, *tool.body]
     low = np.minimum(start[steps], end[steps]) + np.min([p.min(axis=0) for p in parts], axis=0)
@@ -247,6 +250,8 @@ def _against(
             continue
         a, b, c, d = inside.bounds
         depth = min(c - a, d - b)
+        if k % each < len(tool.edge) and not rapid[move] and depth <= may_cut:
+            continue
         if depth > TOLERANCES.touch_mm:
             hits = touched.setdefault((name, number), {})
             middle = inside.centroid
