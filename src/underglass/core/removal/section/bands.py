@@ -7,7 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
+from underglass.core.compiled import kernel
 from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean
 
 CHANGED_MM2 = 1e-7
@@ -18,19 +20,98 @@ Mark = list[tuple[Spans, Spans]]
 """Of each part of a band: where it reaches the band before, and the one behind, as spans of X."""
 
 
+NOWHERE: Floats = np.empty((0, 2))
+
+
 class Band(NamedTuple):
-    """A band with what is asked of it again and again: area mm2, volume mm3 as it turns, bounds in X, vertices, mark."""
+    """A band with what is asked of it again and again: area mm2, volume mm3 as it turns, bounds in X, vertices (n, 2), mark."""
 
     shape: Shape
     area: float
     volume: float
     low: float
     high: float
-    places: frozenset[tuple[float, float]]
+    places: Floats
     mark: Mark
 
 
-EMPTY = Band(NOTHING, 0.0, 0.0, math.inf, -math.inf, frozenset(), [])
+EMPTY = Band(NOTHING, 0.0, 0.0, math.inf, -math.inf, NOWHERE, [])
+
+
+@kernel
+def _measure(places: Floats, z0: float, z1: float) -> tuple[float, float, float, float, Floats]:
+    """Of a closed ring: twice its area and six times its moment, both signed; bounds in X; spans (k, 3) on the edges: 0 or 1 for the edge, from, to."""
+    twice = first = 0.0
+    low, high = np.inf, -np.inf
+    spans = np.empty((len(places), 3))
+    count = 0
+    x, z = places[0, 0], places[0, 1]
+    for k in range(1, len(places)):
+        x1, y1 = places[k, 0], places[k, 1]
+        cross = x * y1 - x1 * z
+        twice += cross
+        first += (x + x1) * cross
+        if z == y1 and (z in (z0, z1)):
+            spans[count, 0] = 0.0 if z == z0 else 1.0
+            spans[count, 1], spans[count, 2] = min(x, x1), max(x, x1)
+            count += 1
+        low, high = min(low, x1), max(high, x1)
+        x, z = x1, y1
+    return twice, first, low, high, spans[:count]
+
+
+@kernel
+def _met(ring: Floats, edges: Floats, lows: Floats, highs: Floats, room: float) -> NDArray[np.int64]:
+    """The bands that a convex outline may meet, or come as near to as ``room``: those whose X it reaches within their Z."""
+    z0, z1 = ring[:, 1].min() - room, ring[:, 1].max() + room
+    first = max(np.searchsorted(edges, z0, side="right") - 1, 0)
+    last = min(np.searchsorted(edges, z1, side="left"), len(edges) - 1)
+    out = np.empty(max(last - first, 0), dtype=np.int64)
+    count = 0
+    n = len(ring)
+    for k in range(first, last):
+        a, b = edges[k] - room, edges[k + 1] + room
+        least, most = np.inf, -np.inf
+        for i in range(n):
+            x, z = ring[i, 0], ring[i, 1]
+            x1, y1 = ring[(i + 1) % n, 0], ring[(i + 1) % n, 1]
+            if (z < a and y1 < a) or (z > b and y1 > b):
+                continue
+            # The side's own part between the band's edges.
+            u, v = 0.0, 1.0
+            if y1 != z:
+                s, t = (a - z) / (y1 - z), (b - z) / (y1 - z)
+                u, v = max(0.0, min(s, t)), min(1.0, max(s, t))
+            xa, xb = x + u * (x1 - x), x + v * (x1 - x)
+            least, most = min(least, xa, xb), max(most, xa, xb)
+        if least - room < highs[k] and most + room > lows[k]:
+            out[count] = k
+            count += 1
+    return out[:count]
+
+
+@kernel
+def bite(old: Floats, new: Floats, sx: float, sz: float) -> tuple[int, float, float, float, float, float]:
+    """What a cut changed of a band's outline, by the vertices that only one of both has: how many, least X, least and largest Z, least and
+    largest way along a direction."""
+    count = 0
+    x0 = z0 = o0 = np.inf
+    z1 = o1 = -np.inf
+    for turn in range(2):
+        one, two = (old, new) if turn == 0 else (new, old)
+        for i in range(len(one)):
+            x, z = one[i, 0], one[i, 1]
+            known = False
+            for j in range(len(two)):
+                if two[j, 0] == x and two[j, 1] == z:
+                    known = True
+                    break
+            if known:
+                continue
+            count += 1
+            off = x * sx + z * sz
+            x0, z0, z1, o0, o1 = min(x0, x), min(z0, z), max(z1, z), min(o0, off), max(o1, off)
+    return count, x0, z0, z1, o0, o1
 
 
 def band(shape: Shape, z0: float, z1: float) -> Band:
@@ -39,35 +120,28 @@ def band(shape: Shape, z0: float, z1: float) -> Band:
         return EMPTY
     area = moment = 0.0
     low, high = math.inf, -math.inf
-    places: list[tuple[float, float]] = []
+    places: list[Floats] = []
     mark: Mark = []
-    for part in [shape] if shape.geom_type == "Polygon" else list(shape.geoms):
+    plain = shape.geom_type == "Polygon"
+    for part in [shape] if plain else list(shape.geoms):
         before: Spans = []
         behind: Spans = []
-        for k, ring in enumerate((part.exterior, *part.interiors)):
-            points: list[tuple[float, float]] = list(map(tuple, shapely.get_coordinates(ring).tolist()))
-            twice = first = 0.0
-            x, z = points[0]
-            for x1, y1 in points[1:]:
-                cross = x * y1 - x1 * z
-                twice += cross
-                first += (x + x1) * cross
-                if z == y1:
-                    if z == z0:
-                        before.append((min(x, x1), max(x, x1)))
-                    elif z == z1:
-                        behind.append((min(x, x1), max(x, x1)))
-                if x1 < low:
-                    low = x1
-                if x1 > high:
-                    high = x1
-                x, z = x1, y1
+        holes = shapely.get_num_interior_rings(part)
+        for k in range(holes + 1):
+            ring = part if not holes else part.exterior if k == 0 else part.interiors[k - 1]
+            points = shapely.get_coordinates(ring)
+            twice, first, least, most, spans = _measure(points, z0, z1)
+            for edge, one, two in spans.tolist():
+                (behind if edge else before).append((one, two))
+            low, high = min(low, least), max(high, most)
             sign = -1.0 if k else 1.0
             area += sign * abs(twice) / 2.0
             moment += sign * abs(first) / 6.0
-            places += points
+            places.append(points)
         mark.append((before, behind))
-    return Band(shape, area, math.tau * moment, low, high, frozenset(places), mark)
+    return Band(
+        shape, area, math.tau * moment, low, high, places[0] if len(places) == 1 else np.concatenate(places), mark
+    )
 
 
 class Now:
@@ -92,12 +166,11 @@ class Now:
     def met(self, box: Box, room: float = 0.0, ring: Floats | None = None) -> list[int]:
         """The bands that something in a box may meet, or come as near to as ``room``; ``ring``: its outline, where it is convex."""
         x0, z0, x1, z1 = box
+        if ring is not None:
+            return _met(ring, self.edges, self.low, self.high, room).tolist()  # type: ignore[no-any-return]
         span = under(self.edges, z0 - room, z1 + room)
         low, high = self.low[span.start : span.stop], self.high[span.start : span.stop]
         there = (low < x1 + room) & (high > x0 - room)
-        if ring is not None and len(span) > 2 and there.any():
-            least, most = _envelope(ring, self.edges[span.start : span.stop + 1])
-            there &= (least < high) & (most > low)
         return [span.start + int(k) for k in np.flatnonzero(there)]
 
     def cut(self, shape: Shape, box: Box, ring: Floats | None = None) -> list[tuple[int, Band, Band]]:
@@ -118,40 +191,14 @@ class Now:
 
 
 Box = tuple[float, float, float, float]
+NO_BOX: Box = (0.0, 0.0, 0.0, 0.0)
+"""Where an outline says it all."""
 
 
 def under(edges: Floats, z0: float, z1: float) -> range:
     """The bands that a span of Z may meet."""
     first = max(int(edges.searchsorted(z0, side="right")) - 1, 0)
     return range(first, max(first, min(int(edges.searchsorted(z1, side="left")), len(edges) - 1)))
-
-
-def _envelope(ring: Floats, edges: Floats) -> tuple[Floats, Floats]:
-    """Lowest and highest X of a convex outline within each band of these edges."""
-    z = ring[:, 1]
-    at = int(z.argmin())
-    ring = np.concatenate([ring[at:], ring[:at]])
-    top = int(ring[:, 1].argmax())
-    one, two = ring[: top + 1], np.concatenate([ring[top:], ring[:1]])[::-1]
-    # On the outline the other side of the line from end to end is the lower one.
-    (xa, za), (xb, zb) = ring[0], ring[top]
-    span = zb - za if zb > za else 1.0
-    below = bool((one[:, 0] - (xa + (xb - xa) * (one[:, 1] - za) / span)).sum() < 0.0)
-    lower, upper = (
-        (one, two) if below or (len(one) == 2 and len(two) > 2 and _bulges(two, ring[0], ring[top])) else (two, one)
-    )
-    out = []
-    for side, best in ((lower, lower[lower[:, 0].argmin(), 1]), (upper, upper[upper[:, 0].argmax(), 1])):
-        # Each side is convex in X: within a band its extreme stands where the whole one does, or as near to it as the band is.
-        places = np.minimum(np.maximum(best, edges[:-1]), edges[1:])
-        out.append(np.interp(places, side[:, 1], side[:, 0]))
-    return out[0], out[1]
-
-
-def _bulges(side: Floats, one: Floats, two: Floats) -> bool:
-    """Whether an outline's side lies beyond the straight line between its ends, to larger X."""
-    span = float(two[1] - one[1]) or 1.0
-    return bool((side[:, 0] - (one[0] + (two[0] - one[0]) * (side[:, 1] - one[1]) / span)).sum() > 0.0)
 
 
 def meet(a: Spans, b: Spans) -> bool:

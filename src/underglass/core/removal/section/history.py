@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
-from underglass.core.removal.section.bands import CHANGED_MM2, Now, meet, under
+from underglass.core.removal.section.bands import CHANGED_MM2, NO_BOX, Now, bite, meet, under
 from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean, folded, swept, swept_rings
 from underglass.core.removal.section.state import Section, joined, split, volumes
 from underglass.core.removal.section.ways import SectionTool, Ways
@@ -158,6 +158,14 @@ class SectionHistory:
 _TOUCHES_MM = 2e-3
 
 
+Bitten = tuple[int, float, float, float, float, float]
+"""As ``bands.bite`` says it."""
+
+
+def _both(a: Bitten, b: Bitten) -> Bitten:
+    return (a[0] + b[0], min(a[1], b[1]), min(a[2], b[2]), max(a[3], b[3]), min(a[4], b[4]), max(a[5], b[5]))
+
+
 class _Cutter:
     """One pass over the steps."""
 
@@ -186,22 +194,23 @@ class _Cutter:
         if self.forbid[move] and not self.ways.by_hand[i]:
             self._touch(move, "edge", [folded(shape) for shape, _ring in edge])
             edge = []
-        bites: set[tuple[float, float]] = set()
+        way = self.ways.end[i] - self.ways.start[i]
+        length = math.hypot(way[0], way[1])
+        sx, sz = (-way[1] / length, way[0] / length) if length > 0.0 else (0.0, 0.0)
+        found: Bitten | None = None
         torn = False
         for shape, ring in edge:
             one = folded(shape) if ring[:, 0].min() < 0.0 else shape
-            if one is shape:
-                (x0, z0), (x1, z1) = ring.min(axis=0).tolist(), ring.max(axis=0).tolist()
-                changed = self.now.cut(one, (x0, z0, x1, z1), ring)
-            else:
-                changed = self.now.cut(one, one.bounds)
+            changed = self.now.cut(one, one.bounds) if one is not shape else self.now.cut(one, NO_BOX, ring)
             for k, old, new in changed:
                 self.removed[move] += old.volume - new.volume
-                bites |= old.places ^ new.places
+                said = bite(old.places, new.places, sx, sz)
+                if said[0]:
+                    found = said if found is None else _both(found, said)
                 self._keep(i, k, new.shape)
             torn = torn or not all(self._sound(k) for k, _old, _new in changed)
-        if bites:
-            self._judge(i, move, row, np.array(list(bites)))
+        if found is not None:
+            self._judge(i, move, row, found, sx, sz)
         if torn:
             self._loose(i, move)
         for shape in body:
@@ -216,24 +225,22 @@ class _Cutter:
             steps.append(i)
             shapes.append(shape)
 
-    def _judge(self, i: int, move: int, row: int, places: Floats) -> None:
-        """What a bite says: how deep, how near the axis, whether the edge may take it there."""
-        (x0, low), (_x1, high) = places.min(axis=0).tolist(), places.max(axis=0).tolist()
+    def _judge(self, i: int, move: int, row: int, found: Bitten, sx: float, sz: float) -> None:
+        """What a bite says: how deep, how near the axis, whether the edge may take it there. (sx, sz): square to the way."""
+        _count, x0, low, high, near, far = found
         self.lowest[move] = min(self.lowest[move], x0)
         self.span[move] = min(self.span[move, 0], low), max(self.span[move, 1], high)
-        way = self.ways.end[i] - self.ways.start[i]
-        length = math.hypot(way[0], way[1])
-        if length > 0.0:
-            square = np.array([-way[1], way[0]]) / length
-            off = places @ square
-            self.depth[move] = max(self.depth[move], float(off.max() - off.min()))
-            tool = self.tools[row]
-            side = float(square @ np.array(tool.holds))
-            if tool.judged and abs(side) > 1e-6:
-                centre = float((self.ways.start[i] + np.array(tool.nose)) @ square)
-                beyond = (centre - float(off.min()) if side > 0.0 else float(off.max()) - centre) - tool.radius
-                if beyond > _BACK_MM:
-                    self.back[move] = max(self.back[move], beyond)
+        if not sx and not sz:
+            return
+        self.depth[move] = max(self.depth[move], far - near)
+        tool = self.tools[row]
+        side = sx * tool.holds[0] + sz * tool.holds[1]
+        if tool.judged and abs(side) > 1e-6:
+            start = self.ways.start[i]
+            centre = (float(start[0]) + tool.nose[0]) * sx + (float(start[1]) + tool.nose[1]) * sz
+            beyond = (centre - near if side > 0.0 else far - centre) - tool.radius
+            if beyond > _BACK_MM:
+                self.back[move] = max(self.back[move], beyond)
 
     def _body(self, move: int, shape: Shape) -> None:
         room = min(self.look, float(self.near[move]))

@@ -55,10 +55,12 @@ def deep(context: Context) -> Iterator[Finding]:
     grip = seen.lathe.chuck.grip_limit
     lead = np.array([s.station.lead if s.station else 0.0 for s in motions.in_force] or [0.0])[motions.state]
     told: set[tuple[str, int]] = set()
-    for move in np.flatnonzero((seen.cut.depth > 0.0) & ~motions.rapid() & (lead == 0.0)).tolist():
+    most_of = np.array([t.whole_depth() or np.inf for t in seen.tools] + [np.inf])[seen.row]
+    deep_ones = seen.cut.depth > np.minimum(most_of, grip or np.inf) + TOLERANCES.touch_mm
+    turned = seen.those(lambda t: not t.on_axis and t.kind != "threading")
+    for move in np.flatnonzero(deep_ones & turned & ~motions.rapid() & (lead == 0.0)).tolist():
         tool = seen.tool(move)
-        if tool is None or tool.on_axis or tool.kind == "threading":
-            continue
+        assert tool is not None
         depth, most = float(seen.cut.depth[move]), tool.whole_depth()
         number = motions.state_of(move).tool
         if most and depth > most + TOLERANCES.touch_mm and ("too-deep", number) not in told:
@@ -85,8 +87,9 @@ def flutes(context: Context) -> Iterator[Finding]:
     seen, motions = look(context), context.motions
     if seen.cut is None:
         return
+    rapid = motions.rapid()
     for station, first, last, _line, _column in tool_events(context):
-        mine = [m for m in range(first, last) if seen.cut.removed[m] > 0.0 and not motions.rapid()[m]]
+        mine = (first + np.flatnonzero((seen.cut.removed[first:last] > 0.0) & ~rapid[first:last])).tolist()
         tool = seen.tool(mine[0]) if mine else None
         if tool is None or not tool.on_axis:
             continue
@@ -130,9 +133,9 @@ def centre(context: Context) -> Iterator[Finding]:
     if seen.cut is None:
         return
     told: set[int] = set()
-    for move in np.flatnonzero((seen.cut.removed > 0.0) & ~motions.rapid()).tolist():
-        tool, number = seen.tool(move), motions.state_of(move).tool
-        if tool is None or number in told or not tool.on_axis:
+    for move in np.flatnonzero((seen.cut.removed > 0.0) & ~motions.rapid() & seen.those(lambda t: t.on_axis)).tolist():
+        number = motions.state_of(move).tool
+        if number in told:
             continue
         off = max(abs(float(seen.start[move, 0])), abs(float(seen.end[move, 0])))
         if off > _OFF_MM:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -32,6 +32,11 @@ class Looked:
     def tool(self, move: int) -> LatheTool | None:
         row = int(self.row[move])
         return self.tools[row] if row >= 0 else None
+
+    def those(self, fits: Callable[[LatheTool], bool]) -> NDArray[np.bool_]:
+        """Which moves are made by such a tool ``(n,)``."""
+        known = np.array([fits(tool) for tool in self.tools] + [False], dtype=np.bool_)
+        return known[self.row]
 
     def taken(self, n: int) -> Floats:
         """What each move took, mm3 ``(n,)``."""

@@ -25,7 +25,11 @@ _AXIS_MM = 0.05
 def direction(context: Context) -> Iterator[Finding]:
     """Stock that is cut while the spindle turns against the tool."""
     seen, motions = look(context), context.motions
-    cut = np.flatnonzero(seen.taken(len(motions)) > 0.0)
+    spindle = np.array([{"off": 0, "clockwise": 1}.get(s.spindle, 2) for s in motions.in_force] or [0])[motions.state]
+    against = (seen.those(lambda t: t.turns == "cw") & (spindle == 2)) | (
+        seen.those(lambda t: t.turns == "ccw") & (spindle == 1)
+    )
+    cut = np.flatnonzero((seen.taken(len(motions)) > 0.0) & against)
     for group in runs(_against(context, cut.tolist())):
         move = group[0]
         tool, state = seen.tool(move), motions.state_of(move)
@@ -112,9 +116,9 @@ def taps(context: Context) -> Iterator[Finding]:
     rpm = speeds(motions, context.job.bench.machine)
     taken = seen.taken(len(motions)) > 0.0
     told: set[int] = set()
-    for move in np.flatnonzero(taken & ~motions.rapid()).tolist():
+    for move in np.flatnonzero(taken & ~motions.rapid() & seen.those(lambda t: t.kind == "tap")).tolist():
         tool = seen.tool(move)
-        if tool is None or tool.kind != "tap" or not tool.TP or tool.number in told or rpm[move] <= 0.0:
+        if tool is None or not tool.TP or tool.number in told or rpm[move] <= 0.0:
             continue
         per_turn = float(motions.feed[move]) / float(rpm[move])
         if abs(per_turn - tool.TP) > 0.005 * tool.TP:

@@ -36,19 +36,21 @@ NOMINALS = (
 def passes(context: Context) -> list[list[int]]:
     """The moves of each thread: of one tool and lead, one after the other with only rapids between."""
     motions = context.motions
-    if not len(motions):
+    leads = np.array([s.station.lead if s.station else 0.0 for s in motions.in_force] or [0.0])
+    if not len(motions) or not leads.any():
         return []
-    lead = np.array([s.station.lead if s.station else 0.0 for s in motions.in_force])[motions.state]
+    lead, called = leads[motions.state], motions.tool_of()
+    fed = ~motions.rapid() & (motions.dwell == 0.0)
     out: list[list[int]] = []
     key: tuple[int, float] | None = None
-    for move in range(len(motions)):
+    for move in np.flatnonzero((lead > 0.0) | fed).tolist():
         if lead[move] > 0.0:
-            now = (int(motions.tool_of()[move]), float(lead[move]))
+            now = (int(called[move]), float(lead[move]))
             if key != now:
                 out.append([])
                 key = now
             out[-1].append(move)
-        elif not motions.rapid()[move] and motions.dwell[move] == 0.0:
+        else:
             key = None
     return out
 
