@@ -377,3 +377,25 @@ def test_a_bare_turning_program_opens_on_a_guessed_lathe(
     place = window.own_setup.now
     proved(qtbot, window, lambda: place.stock.fields["outer"].typed.emit(45.0))
     assert window.document.job_data["stock"]["size"][0] == 45.0
+
+
+def test_tools_are_kept_taken_and_written(qtbot: QtBot, bush: Callable[[str], MainWindow], tmp_path: Path) -> None:
+    window = bush("winder-bush")
+    window.go_to_place("setup")
+    tools = window.own_setup.now.tools
+    tools.choose(5)
+    tools.kept.keep()
+    tools.kept.keep()
+    assert [t.name for t in tools.kept.kept()] == ["boring bar C RE 0.2"]
+    tools.choose(2)
+    proved(qtbot, window, lambda: tools.take(tools.kept.kept()[0].entry))
+    taken = next(e for e in window.document.job_data["tool"] if e["number"] == 2)
+    assert taken["kind"] == "boring" and taken["gauge"] == {"x": 9.0, "z": 122.0}
+    tools.kept.write(tmp_path / "tools.toml", window.document.job_data["tool"])
+    tools.choose(7)
+    proved(qtbot, window, tools.take_off)
+    proved(qtbot, window, lambda: tools.kept.take_from(tmp_path / "tools.toml"))
+    assert window.document.job_data["tool"][-1]["number"] == 7
+    (tmp_path / "none.toml").write_text("format = 1\n")
+    tools.kept.take_from(tmp_path / "none.toml")
+    assert "no tools" in window.trouble

@@ -90,7 +90,7 @@ class MainWindow(QMainWindow):
         self.first_page = FirstPage()
         self.file_page = FilePage(self.document, Path(self.settings.fileName()).parent / "stick", p)
         self.setup = SetupPlace(self.document, Path(self.settings.fileName()).parent / "tools.toml", p)
-        self.own_setup = OwnSetup(self.document, p)
+        self.own_setup = OwnSetup(self.document, Path(self.settings.fileName()).parent, p)
         self.notice = Notice(p)
         kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
         kept.mkdir(parents=True, exist_ok=True)

@@ -4,6 +4,7 @@ place Setup of those that have a bench of their own."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget
@@ -24,7 +25,7 @@ SKINS: dict[str, Callable[[Proof], Skin]] = {"turning": TurnedSkin}
 OwnStop = LatheStopPage
 """The page of stops where nothing lies on a table."""
 
-PLACES: dict[str, Callable[[Document, Palette], OwnPlace]] = {"turning": LatheSetup}
+PLACES: dict[str, Callable[[Document, Path, Palette], OwnPlace]] = {"turning": LatheSetup}
 """The place Setup by the trade's name, where nothing lies on a table."""
 
 
@@ -35,9 +36,10 @@ class OwnSetup(QStackedWidget):
     line_chosen = Signal(int)
     looked = Signal(int)
 
-    def __init__(self, document: Document, palette: Palette) -> None:
+    def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
+        """``folder``: where a person's own sets of tools lie."""
         super().__init__()
-        self._document, self._palette = document, palette
+        self._document, self._folder, self._palette = document, folder, palette
         self._made: dict[str, OwnPlace] = {}
         document.job_changed.connect(self._on_job)
 
@@ -55,7 +57,7 @@ class OwnSetup(QStackedWidget):
         if name not in PLACES:
             return
         if name not in self._made:
-            place = self._made[name] = PLACES[name](self._document, self._palette)
+            place = self._made[name] = PLACES[name](self._document, self._folder, self._palette)
             place.trouble.connect(self.trouble)
             place.line_chosen.connect(self.line_chosen)
             place.looked.connect(self.looked)

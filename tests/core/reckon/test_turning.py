@@ -7,6 +7,7 @@ import math
 import pytest
 import shapely
 
+from underglass.core.entries.materials import shipped_materials
 from underglass.core.reckon.all import RECKONERS
 from underglass.core.reckon.form import Answer, CannotBe
 from underglass.core.reckon.turning import cone_error
@@ -70,3 +71,22 @@ def test_where_surface_speed_meets_its_limit() -> None:
     found = ask("Surface speed and its limit", vc="180", n="2500", d="40")
     assert float(found["Limit reached below"]) == pytest.approx(180_000.0 / (math.pi * 2500.0), abs=1e-3)
     assert float(found["Spindle at this diameter"]) == pytest.approx(1432.0, abs=1.0)
+
+
+def test_parting_takes_as_long_as_the_integral_of_its_way() -> None:
+    """Against the sum over small steps of the radius; under the limit the spindle no longer runs faster."""
+    answer = ask("Parting off", d="40", bore="10", w="3", f="0.06", vc="100", n="2500")
+    steps = 200_000
+    x = [40.0 - (k + 0.5) * 30.0 / steps for k in range(steps)]
+    seconds = sum(15.0 / steps / (0.06 * min(1000.0 * 100.0 / (math.pi * d), 2500.0)) * 60.0 for d in x)
+    assert float(answer["Time"]) == pytest.approx(seconds, abs=0.06)
+    assert float(answer["Blade reaches"]) == 15.0
+    assert float(answer["Speed limit below"]) == pytest.approx(1000.0 * 100.0 / (math.pi * 2500.0), abs=1e-3)
+
+
+def test_the_chip_window_judges_depth_and_feed() -> None:
+    material = next(m for m in shipped_materials().values() if m.chip is not None)
+    low, high, _f0, f1 = material.chip or (0.0, 0.0, 0.0, 0.0)
+    entered = {"m": material.name, "a": f"{(low + high) / 2}", "f": f"{f1 * 2}"}
+    rows = ALL["Where the chip breaks"].answer(entered, "mm").rows
+    assert [row.note for row in rows[:2]] == ["in the window", "too much"]

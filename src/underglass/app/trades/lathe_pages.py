@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton
@@ -11,12 +12,14 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton
 from underglass.app.document import Document
 from underglass.app.setup.binding import at
 from underglass.app.setup.own_place import OwnPage
+from underglass.app.setup.own_tools import OwnTools
 from underglass.app.style.palette import Palette
 from underglass.app.trades.lathe_profile import Place, ProfileTable
 from underglass.core.bench.lathe import INSERT_ANGLES, LATHE_WORDS, ON_AXIS
 from underglass.core.entries.materials import shipped_materials
 from underglass.core.files.job_edit import JobEdit
 from underglass.core.proof.bench_rows import as_written
+from underglass.core.trades.turning.tool_entry import read_lathe_tool
 from underglass.core.units import MM_PER_INCH
 
 
@@ -282,7 +285,7 @@ class ToolsPage(LathePage):
 
     shown = Signal(int)
 
-    def __init__(self, document: Document, palette: Palette) -> None:
+    def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
         super().__init__(document, palette)
         self.number_chosen = 0
         grid = self.tool_grid = self.grid()
@@ -333,7 +336,14 @@ class ToolsPage(LathePage):
         self.add.clicked.connect(self.add_tool)
         self.remove = QPushButton("Take it off the turret")
         self.remove.clicked.connect(self.take_off)
-        for button in (self.add, self.remove):
+        self.kept = OwnTools(
+            self,
+            folder / "lathe-tools.toml",
+            lambda entry, scale: read_lathe_tool(entry, scale, {}),
+            self.take,
+            self._chosen,
+        )
+        for button in (self.add, self.remove, self.kept):
             buttons.addWidget(button)
         buttons.addStretch(1)
         self.box.addLayout(buttons)
@@ -411,6 +421,29 @@ class ToolsPage(LathePage):
         free = next(n for n in range(1, 200) if n not in job.bench.tool_names)
         if not self.do(lambda edit: edit.add("tool", self._fresh("turning", free)), f"added tool {free}"):
             self.choose(free)
+
+    def _chosen(self) -> dict[str, Any] | None:
+        k = self._entry()
+        return dict(self._entries()[k]) if k is not None else None
+
+    def take(self, entry: dict[str, Any]) -> None:
+        """A kept tool comes to the station that is chosen, or to a free one."""
+        job, k = self.job, self._entry()
+        if job is None:
+            return
+        number = (
+            self.number_chosen if k is not None else next(n for n in range(1, 200) if n not in job.bench.tool_names)
+        )
+        made = {**entry, "number": number}
+
+        def put(edit: JobEdit) -> None:
+            if k is None:
+                edit.add("tool", made)
+            else:
+                edit.put(made, "tool", k)
+
+        if not self.do(put, f"put a kept tool at station {number}"):
+            self.choose(number)
 
     def take_off(self) -> None:
         k = self._entry()

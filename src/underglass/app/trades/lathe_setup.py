@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import ClassVar
 
 from underglass.app.document import Document
@@ -21,12 +22,12 @@ class LatheSetup(OwnPlace):
     elsewhere: ClassVar = {"fixtures": "chuck", "zero": "touch"}
     modes: ClassVar = {"tools": "tool", "touch": "touch", "stock": "stock"}
 
-    def __init__(self, document: Document, palette: Palette) -> None:
+    def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
         view = LatheView(document, palette)
         self.stock, self.chuck, self.tools = (
             StockPage(document, palette),
             ChuckPage(document, palette),
-            ToolsPage(document, palette),
+            ToolsPage(document, folder, palette),
         )
         self.touch = LatheTouchPage(document, palette)
         pages = {"stock": self.stock, "chuck": self.chuck, "tools": self.tools, "touch": self.touch}

@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import math
 
+from underglass.core.entries.materials import shipped_materials
 from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Reckoner, Row, plain
+from underglass.core.units import MM_PER_INCH
 
 
 def _taper(e: Entries) -> Answer:
@@ -124,6 +126,74 @@ def _thread(e: Entries) -> Answer:
     )
 
 
+def _parting(e: Entries) -> Answer:
+    d, feed, speed = e.positive("d", "The diameter"), e.positive("f", "The feed"), e.positive("vc", "The surface speed")
+    most, bore, width = e.positive("n", "The speed limit"), e.maybe("bore") or 0.0, e.positive("w", "The blade")
+    if bore >= d:
+        raise CannotBe("the bore is no smaller than the bar", "bore")
+    factor = 12.0 if e.unit == "inch" else 1000.0
+    limit = min(max(speed * factor / (math.pi * most), bore), d)
+    # dt = dr / (f n), n = factor vc / (pi x) above the limit's diameter and the limit below.
+    above = math.pi * (d * d - limit * limit) / (4.0 * factor * speed * feed)
+    below = (limit - bore) / 2.0 / (feed * most)
+    deep = (d - bore) / 2.0
+    return Answer(
+        (
+            Row("Blade reaches", e.show(deep), e.unit),
+            Row(
+                "Reach over width",
+                plain(deep / width, 1),
+                "8 and more chatters" if deep / width >= 8.0 else "steady enough",
+            ),
+            Row("Speed limit below", e.show(limit), f"{e.unit} diameter"),
+            Row("Time", plain((above + below) * 60.0, 1), "s"),
+            Row(
+                "Feed for the last 2 mm" if e.unit == "mm" else "Feed for the last 0.08", plain(feed / 2.0, 4), "a turn"
+            ),
+        ),
+        (
+            f"t = \u03c0 (D\u00b2 \u2212 d\u00b2) / (4 \u00b7 {plain(factor)} \u00b7 vc \u00b7 f) + (d \u2212 bore) / (2 \u00b7 f \u00b7 n) = {plain(above * 60.0, 2)} + {plain(below * 60.0, 2)} s",
+            f"d = {plain(factor)} \u00b7 vc / (\u03c0 \u00b7 n) = {e.show(limit)}",
+        ),
+        (
+            f"G50 S{plain(most, 0)}",
+            f"G96 S{plain(speed, 0)} M3",
+            f"G1 X{e.show(bore) if bore else '-0.2' if e.unit == 'mm' else '-0.008'} F{plain(feed, 4)}",
+        ),
+    )
+
+
+def _chip(e: Entries) -> Answer:
+    material = next((m for m in shipped_materials().values() if m.name == e.word("m")), None)
+    if material is None or material.chip is None:
+        raise CannotBe("this material's chip breaks by itself", "m")
+    scale = MM_PER_INCH if e.unit == "inch" else 1.0
+    deep, feed = e.positive("a", "The depth of cut"), e.positive("f", "The feed")
+    d0, d1, f0, f1 = (v / scale for v in material.chip)
+
+    def said(value: float, low: float, high: float) -> str:
+        return "too little" if value < low - 1e-9 else "too much" if value > high + 1e-9 else "in the window"
+
+    return Answer(
+        (
+            Row("Depth from, to", f"{e.show(d0)}  {e.show(d1)}", said(deep, d0, d1)),
+            Row("Feed a turn from, to", f"{plain(f0, 4)}  {plain(f1, 4)}", said(feed, f0, f1)),
+            Row(
+                "Depth over feed",
+                plain(deep / feed, 1),
+                "a long thin chip" if deep / feed > 20.0 else "a chip that curls",
+            ),
+        ),
+        ("the chip breaks where depth and feed both lie in the material's window",),
+    )
+
+
+def _chip_materials() -> tuple[tuple[str, str], ...]:
+    return tuple(
+        (m.name, m.name) for m in sorted(shipped_materials().values(), key=lambda m: m.name) if m.chip is not None
+    )
+
+
 RECKONERS = (
     Reckoner(
         "Taper",
@@ -162,5 +232,26 @@ RECKONERS = (
         ),
         _thread,
         "ISO 68-1 (from memory); equal area: common practice, no source",
+    ),
+    Reckoner(
+        "Parting off",
+        "Turning",
+        (
+            Field("d", "Diameter", start="40", start_inch="1.5"), Field("bore", "Bore", blank=True, tip="Left out: solid"),
+            Field("w", "Blade width", start="3", start_inch="0.125"), Field("f", "Feed a turn", "tooth", "0.06", "0.0025"),
+            Field("vc", "Surface speed", "speed", "100", "330"), Field("n", "Speed limit", "number", "2500"),
+        ),
+        _parting,
+        "Integral of the way over the feed that the diameter gives; reach and feed near the axis: common practice, no source",
+    ),
+    Reckoner(
+        "Where the chip breaks",
+        "Turning",
+        (
+            Field("m", "Material", "choice", _chip_materials()[0][0], choices=_chip_materials()),
+            Field("a", "Depth of cut", start="2", start_inch="0.08"), Field("f", "Feed a turn", "tooth", "0.2", "0.008"),
+        ),
+        _chip,
+        "The material's own window; common practice, no source",
     ),
 )  # fmt: skip
