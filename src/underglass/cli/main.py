@@ -141,16 +141,22 @@ def measure(
         return "nan" if value != value else f"{round(value / scale, 5) + 0.0:.9g}"
 
     own = outputs_of(proof)
-    if own is not None and (points or step or cut or wide or about):
+    if own is not None and own.rings is not None and (points or step or cut or wide or about):
         raise Failure(f"{job}: a turned part is measured by --z, which gives its diameters there")
-    if levels and own is None:
+    if own is not None and own.metal is not None and (step or cut or wide or about):
+        raise Failure(f"{job}: a sheet is measured by --point, which says whether there is metal there")
+    if levels and (own is None or own.rings is None):
         raise Failure(
-            f"{job}: --z measures turned parts; measure this one by --point, --step, --section, --across or --diameter"
+            f"{job}: --z measures turned parts; measure this one by --point{', --step, --section, --across or --diameter' if own is None else ''}"
         )
     for z in levels:
-        assert own is not None
+        assert own is not None and own.rings is not None
         rings = own.rings(proof, z * scale, line) or [(math.nan, math.nan)]
         click.echo(f"{z:g} {' '.join(f'{said(a)} {said(b)}' for a, b in rings)}")
+    if own is not None and own.metal is not None and points:
+        there = own.metal(proof, [(x * scale, y * scale) for x, y in points], line)
+        for (x, y), metal in zip(points, there.tolist()):
+            click.echo(f"{x:g} {y:g} {'0' if metal else 'nan'}")
     if own is not None:
         return
     surface = Surface(proof, line)

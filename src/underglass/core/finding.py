@@ -27,6 +27,8 @@ class Severity(enum.IntEnum):
 
 
 CODES: dict[str, Severity] = {
+    "beam-on-pause": Severity.FAULT,
+    "beam-left-on": Severity.FAULT,
     "travel-limit": Severity.CRASH,
     "feed-missing": Severity.FAULT,
     "arc-mismatch": Severity.FAULT,

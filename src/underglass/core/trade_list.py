@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from underglass.core.proof.job import Trade
 from underglass.core.trades.milling.trade import MILLING
+from underglass.core.trades.punching.trade import PUNCHING
+from underglass.core.trades.sheet.trade import SHEET
 from underglass.core.trades.turning.trade import TURNING
 
-TRADES: dict[str, Trade] = {trade.kind: trade for trade in (MILLING, TURNING)}
+TRADES: dict[str, Trade] = {trade.kind: trade for trade in (MILLING, TURNING, SHEET, PUNCHING)}
 """By the kind of machine."""
 
 USUAL: Trade = MILLING

@@ -10,7 +10,7 @@ import shapely
 from underglass.core.entries.materials import shipped_materials
 from underglass.core.reckon.all import RECKONERS
 from underglass.core.reckon.form import Answer, CannotBe
-from underglass.core.reckon.turning import cone_error
+from underglass.core.reckon.turning import _WINDOWS, cone_error
 
 ALL = {r.name: r for r in RECKONERS}
 
@@ -85,6 +85,8 @@ def test_parting_takes_as_long_as_the_integral_of_its_way() -> None:
 
 
 def test_the_chip_window_judges_depth_and_feed() -> None:
+    windows = {m.name: m.chip for m in shipped_materials().values() if m.chip is not None}
+    assert windows == _WINDOWS
     material = next(m for m in shipped_materials().values() if m.chip is not None)
     low, high, _f0, f1 = material.chip or (0.0, 0.0, 0.0, 0.0)
     entered = {"m": material.name, "a": f"{(low + high) / 2}", "f": f"{f1 * 2}"}

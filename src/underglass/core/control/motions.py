@@ -38,7 +38,7 @@ class Kind(enum.IntEnum):
 PLANE_AXES = {17: (0, 1, 2), 18: (2, 0, 1), 19: (1, 2, 0)}
 """First, second and across axis of each plane, as numbers of X Y Z. G18's first axis is Z (NISTIR 6556, from memory)."""
 
-EventKind = Literal["tool-change", "stop", "optional-stop", "end"]
+EventKind = Literal["tool-change", "stop", "optional-stop", "end", "cutter-on"]
 
 
 class Event(NamedTuple):

@@ -80,6 +80,10 @@ class ControlProfile:
     tool_word: str = "T-M6"
     thread_infeed: Literal["area", "depth"] = "area"
     returns: tuple[int, ...] = (99,)
+    cutter_below: float | None = None
+    """Of a sheet cutter: below this height of a word Z, mm, it is on."""
+    turn_letter: str = ""
+    """Of a punch: the letter that turns an indexed station."""
     g_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     m_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     unread: Mapping[str, str] = field(init=False, default_factory=dict, compare=False)

@@ -76,13 +76,17 @@ class AtStop:
 
 @dataclass(frozen=True, slots=True)
 class Switches:
-    """The panel's switches. ``skip_levels``: which levels of block skip are on; empty: all. Overrides are shares of 1."""
+    """The panel's switches. ``skip_levels``: which levels of block skip are on; empty: all. Overrides are shares of 1.
+
+    ``dry_trace``: a cutter stays off all through.
+    """
 
     block_skip: bool = False
     optional_stop: bool = True
     skip_levels: frozenset[int] = frozenset()
     feed_override: float = 1.0
     rapid_override: float = 1.0
+    dry_trace: bool = False
 
     def skips(self, level: int) -> bool:
         """Whether a block with a slash of this level (0: none) is left out."""
@@ -119,6 +123,10 @@ class Station(NamedTuple):
     lead: float = 0.0
     orientation: int = 0
     per_turn: bool = True
+    turn: float = 0.0
+    """How far an indexed punch has been turned, rad."""
+    nibbled: bool = False
+    """Whether a press runs on from hit to hit."""
 
 
 class InForce(NamedTuple):

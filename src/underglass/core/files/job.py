@@ -51,7 +51,7 @@ class _Reader:
                 f"{control_name} is a control for {TRADES[control.kind].machines}, and {machine_name} is one of {trade.machines}: take two of one kind",
             )
         program = top.need_text("program")
-        switches = self._switches()
+        switches = self._switches(trade)
         job = Job(
             title=title,
             units=units,
@@ -87,7 +87,7 @@ class _Reader:
             raise self.top.bad("guessed", 'this must be a list of names in quotes, as in ["stock", "T3"]')
         return frozenset(raw)
 
-    def _switches(self) -> Switches:
+    def _switches(self, trade: Trade) -> Switches:
         part = self.top.table("switches")
         if part is None:
             return Switches()
@@ -100,6 +100,7 @@ class _Reader:
             frozenset(skip) if isinstance(skip, list) else frozenset(),
             part.number("feed_override", 100.0, least=1.0, most=300.0) / 100.0,
             part.number("rapid_override", 100.0, least=1.0, most=100.0) / 100.0,
+            part.flag("dry_trace", False) if "dry_trace" in trade.switches else False,
         )
         part.done()
         return switches

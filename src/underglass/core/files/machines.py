@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Mapping
 
 from underglass.core.bench.machine import Machine
@@ -54,5 +55,87 @@ def read_lathe(top: Table, name: str, title: str) -> Machine:
     )  # fmt: skip
 
 
-READERS: Mapping[str, Callable[[Table, str, str], Machine]] = {"lathe": read_lathe}
+def _flat_travel(top: Table) -> tuple[tuple[float, float], tuple[float, float], tuple[float, float, float]]:
+    travel = _part(top, "travel")
+    x, y = _range(travel, "x"), _range(travel, "y")
+    travel.done()
+    home = _part(top, "home")
+    at = (home.need_number("x"), home.need_number("y"), 0.0)
+    home.done()
+    return x, y, at
+
+
+def read_sheet(top: Table, name: str, title: str) -> Machine:
+    """A sheet cutter. Raises ``BadEntry``."""
+    x, y, at = _flat_travel(top)
+    rates = _part(top, "rates")
+    rapid, feed = rates.need_number("rapid", above=0.0), rates.need_number("feed_max", above=0.0)
+    accel = rates.need_number("acceleration", above=0.0)
+    rates.done()
+    more: dict[str, float] = {}
+    slats, head = top.table("slats"), top.table("head")
+    if slats is not None:
+        more |= {
+            "slat_pitch": slats.number("pitch", 0.0, least=0.0),
+            "slat_thickness": slats.number("thickness", 0.0, least=0.0),
+        }
+        slats.done()
+    if head is not None:
+        more |= {
+            "head_diameter": head.number("diameter", 0.0, least=0.0),
+            "head_lifts": float(head.flag("lifts", True)),
+        }
+        head.done()
+    top.done()
+    return Machine(
+        name, title, (x[0], y[0], -1.0), (x[1], y[1], 1.0), at, 0.0, (rapid, rapid, rapid), feed, 1e9, 0.0, (accel, accel, accel), 0.0, None,
+        at, None, "sheet", "xy", 1.0, more,
+    )  # fmt: skip
+
+
+def _rates(part: Table) -> dict[str, float]:
+    """``rate = [[pitch, hits a minute], ...]``, rising in pitch, as figures by key."""
+    raw = part.raw("rate")
+    if not isinstance(raw, list) or not raw or not all(isinstance(r, list) and len(r) == 2 for r in raw):
+        raise part.bad("rate", "this must be pairs of a pitch and hits a minute, as in [[25.0, 280.0]]")
+    pairs = [(part.checked_number("rate", a), part.checked_number("rate", b)) for a, b in raw]
+    if any(a < 0.0 or b <= 0.0 for a, b in pairs) or any(p[0] >= q[0] for p, q in itertools.pairwise(pairs)):
+        raise part.bad("rate", "the pitches rise, and the hits a minute are above 0")
+    return {f"{k}": v for n, pair in enumerate(pairs) for k, v in ((f"pitch_{n}", pair[0]), (f"hits_{n}", pair[1]))}
+
+
+def read_punch(top: Table, name: str, title: str) -> Machine:
+    """A turret punch. Raises ``BadEntry``."""
+    x, y, at = _flat_travel(top)
+    rates = _part(top, "rates")
+    rapid, accel = rates.need_number("rapid", above=0.0), rates.need_number("acceleration", above=0.0)
+    rates.done()
+    turret = _part(top, "turret")
+    seconds = turret.number("seconds", 1.0, least=0.0)
+    more = {
+        "station_diameter": turret.number("station_diameter", 0.0, least=0.0),
+        "stations": float(turret.whole("stations", 24, least=1) or 24),
+    }
+    turret.done()
+    for key, label in (("punching", "punch"), ("nibbling", "nibble")):
+        part = _part(top, key)
+        if key == "nibbling":
+            more |= {
+                "smallest_pitch": part.number("smallest_pitch", 0.0, least=0.0),
+                "largest_pitch": part.number("largest_pitch", 1e9, least=0.0),
+            }
+        more |= {f"{label}_{k}": v for k, v in _rates(part).items()}
+        part.done()
+    top.done()
+    return Machine(
+        name, title, (x[0], y[0], -1.0), (x[1], y[1], 1.0), at, 0.0, (rapid, rapid, rapid), 1e9, 1e9, 0.0, (accel, accel, accel), seconds, None,
+        at, None, "punch", "xy", 1.0, more,
+    )  # fmt: skip
+
+
+READERS: Mapping[str, Callable[[Table, str, str], Machine]] = {
+    "lathe": read_lathe,
+    "sheet": read_sheet,
+    "punch": read_punch,
+}
 """By kind."""

@@ -16,6 +16,7 @@ from underglass.core.control.words import M_GROUPS, Vocabulary, g_key, g_name
 from underglass.core.data import data_folder
 from underglass.core.entries.checked import Table, read_toml
 from underglass.core.files import machines
+from underglass.core.files.flat_words import flat_words
 from underglass.core.files.lathe_words import lathe_words, letters, m_words
 from underglass.core.language.handover import FileHabits
 from underglass.core.trade_list import TRADES
@@ -422,6 +423,8 @@ def read_control(path: Path) -> ControlProfile:
     tool_word = "T-M6"
     if kind == "lathe":
         incremental, tool_word = lathe_words(top)
+    flat = flat_words(top, kind)
+    same_as = {**flat.same_as, **same_as}
     file = _file(top)
     top.done()
     return ControlProfile(
@@ -469,4 +472,6 @@ def read_control(path: Path) -> ControlProfile:
         tool_word=tool_word,
         thread_infeed="depth" if infeed == "depth" else "area",
         returns=returns,
+        cutter_below=flat.cutter_below,
+        turn_letter=flat.turn_letter,
     )

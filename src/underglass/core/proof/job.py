@@ -149,3 +149,7 @@ class Trade:
     time: Callable[[Motions, Machine, float, float], Timing] = time_motions
     cut: Callable[[CutOrder], tuple[History, ...]]
     bare: BarePrograms | None = None
+    without: frozenset[str] = frozenset()
+    """Codes of the shared rules that make no sense here."""
+    switches: frozenset[str] = frozenset()
+    """Switches that the operator of such a machine has besides."""

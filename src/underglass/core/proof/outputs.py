@@ -47,19 +47,20 @@ class OwnNow:
 class Outputs:
     """``report``: what the JSON report has besides. ``summary``: the program at a glance as plain values, lengths in mm, and
     ``summary_text`` as lines. ``part``: the stock as closed triangles, after a line or at the end. ``rings``: (outer, inner)
-    diameters at a Z. ``restart``: blocks that bring a fresh control to the state of another one. ``needs``: (group, what, words) of
+    diameters at a Z, where it turns; ``metal``: whether there is any at places in plan, where it is flat. ``restart``: blocks that bring a fresh control to the state of another one. ``needs``: (group, what, words) of
     what is in force and would not be after power-on. ``now``: what holds at a moment; ``whole``: the program at a glance, by heading. ``says``: a block's sentences."""
 
     report: Callable[[Proof], Mapping[str, Any]]
     summary: Callable[[Proof], Mapping[str, Any]]
     summary_text: Callable[[Proof], list[str]]
     part: Callable[[Proof, int | None], Triangles]
-    rings: Callable[[Proof, float, int | None], list[tuple[float, float]]]
     now: Callable[[Proof, float], OwnNow | None]
     whole: Callable[[Proof], list[tuple[str, list[tuple[str, str]]]]]
     says: Callable[[Proof, Block, int, Unit], list[str]]
     restart: Callable[[Control, Control], tuple[str, ...]]
     needs: Callable[[Control], list[tuple[str, str, str]]]
+    rings: Callable[[Proof, float, int | None], list[tuple[float, float]]] | None = None
+    metal: Callable[[Proof, list[tuple[float, float]], int | None], NDArray[np.bool_]] | None = None
 
 
 OUTPUTS: dict[str, Outputs] = {}

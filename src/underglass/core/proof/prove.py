@@ -85,6 +85,7 @@ def prove(
     for one in rules_of(job.trade.name) if cut else ():
         context.check()
         findings.extend(one.find(context))
+    findings = [f for f in findings if f.code not in job.trade.without]
     if not source.is_text:
         findings = [_not_text()]
     settled_ones = with_causes(_settle(findings, motions, timing, source.name, job.bench.machine), motions)

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import math
 
-from underglass.core.entries.materials import shipped_materials
 from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Reckoner, Row, plain
 from underglass.core.units import MM_PER_INCH
 
@@ -164,12 +163,9 @@ def _parting(e: Entries) -> Answer:
 
 
 def _chip(e: Entries) -> Answer:
-    material = next((m for m in shipped_materials().values() if m.name == e.word("m")), None)
-    if material is None or material.chip is None:
-        raise CannotBe("this material's chip breaks by itself", "m")
     scale = MM_PER_INCH if e.unit == "inch" else 1.0
     deep, feed = e.positive("a", "The depth of cut"), e.positive("f", "The feed")
-    d0, d1, f0, f1 = (v / scale for v in material.chip)
+    d0, d1, f0, f1 = (v / scale for v in _WINDOWS[e.word("m")])
 
     def said(value: float, low: float, high: float) -> str:
         return "too little" if value < low - 1e-9 else "too much" if value > high + 1e-9 else "in the window"
@@ -188,11 +184,13 @@ def _chip(e: Entries) -> Answer:
     )
 
 
-def _chip_materials() -> tuple[tuple[str, str], ...]:
-    return tuple(
-        (m.name, m.name) for m in sorted(shipped_materials().values(), key=lambda m: m.name) if m.chip is not None
-    )
-
+_WINDOWS: dict[str, tuple[float, float, float, float]] = {
+    "aluminium": (0.5, 5.0, 0.1, 0.5),
+    "steel": (0.5, 5.0, 0.12, 0.5),
+    "alloy steel": (0.4, 4.0, 0.12, 0.4),
+    "stainless steel": (0.5, 4.0, 0.12, 0.4),
+}
+"""Depth of cut from and to, mm, and feed a turn from and to, mm, between which the chip breaks; others break by themselves (common practice, no source)."""
 
 RECKONERS = (
     Reckoner(
@@ -248,7 +246,7 @@ RECKONERS = (
         "Where the chip breaks",
         "Turning",
         (
-            Field("m", "Material", "choice", _chip_materials()[0][0], choices=_chip_materials()),
+            Field("m", "Material", "choice", next(iter(_WINDOWS)), choices=tuple((n, n) for n in _WINDOWS)),
             Field("a", "Depth of cut", start="2", start_inch="0.08"), Field("f", "Feed a turn", "tooth", "0.2", "0.008"),
         ),
         _chip,

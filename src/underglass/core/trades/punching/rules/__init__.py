@@ -1,0 +1,1 @@
+"""Findings of punching."""

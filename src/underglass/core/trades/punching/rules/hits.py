@@ -1,0 +1,146 @@
+"""What each hit strikes. Codes: tool-unknown, off-sheet, hit-over-edge, hit-on-nothing, hit-overlaps, punch-too-small, piece-free."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import shapely
+
+from underglass.core.finding import Finding, Severity
+from underglass.core.proof.rule import rule
+from underglass.core.proof.rules.context import Context
+from underglass.core.removal.sheet.history import Region
+from underglass.core.trades.punching.name import PUNCHING
+from underglass.core.trades.punching.rules.looked import Looked, at, look
+
+_NOTHING_MM2 = 1e-3
+
+
+@rule({"tool-unknown": Severity.FAULT}, PUNCHING)
+def no_station(context: Context) -> Iterator[Finding]:
+    """A hit before any T."""
+    seen, motions = look(context), context.motions
+    for k in np.flatnonzero(seen.called == 0).tolist()[:1]:
+        move = int(seen.hits[k])
+        yield Finding(
+            "tool-unknown", int(motions.line[move]), "a hit with no station called: whatever stands under the ram strikes",
+            "write T and the station first", move=move, position=at(seen.places[k]),
+        )  # fmt: skip
+
+
+@rule({"off-sheet": Severity.FAULT, "hit-over-edge": Severity.NOTE, "hit-on-nothing": Severity.CAUTION}, PUNCHING)
+def what_is_struck(context: Context) -> Iterator[Finding]:
+    """Hits beside the sheet, over its edge, and where the metal is gone already: a row's hits are one finding."""
+    seen, motions = look(context), context.motions
+    thick = seen.sheet.thickness
+    told: set[tuple[str, int]] = set()
+    for k, move in enumerate(seen.hits.tolist()):
+        shape = seen.shapes[k]
+        if shape is None:
+            continue
+        code = ""
+        metal = shapely.intersection(shape, seen.region) if not shapely.contains_properly(seen.region, shape) else shape
+        if metal is not shape and not metal.equals(shape):
+            strip = metal.is_empty or shapely.buffer(metal, -thick / 2.0 + 1e-6).is_empty
+            code = "off-sheet" if strip else "hit-over-edge"
+        bite = int(seen.bite[k])
+        if code != "off-sheet" and bite >= 0 and seen.history is not None and seen.history.area[bite] < _NOTHING_MM2:
+            code = "hit-on-nothing"
+        key = (code, int(motions.line[move]))
+        if not code or key in told:
+            continue
+        told.add(key)
+        words, remedy = {
+            "off-sheet": ("the hit strikes beside the sheet, or a strip thinner than the sheet: the punch bends or breaks", "move it onto the sheet, or take a larger one"),
+            "hit-over-edge": ("the hit goes over the sheet's edge: a notch", "see that it is meant"),
+            "hit-on-nothing": ("the hit takes nothing: the metal is gone already", "leave it out, or check its place"),
+        }[code]  # fmt: skip
+        yield Finding(
+            code, int(motions.line[move]), words, remedy, tool=int(seen.called[k]), move=move, position=at(seen.places[k])
+        )  # fmt: skip
+
+
+@rule({"hit-overlaps": Severity.CAUTION}, PUNCHING)
+def slivers(context: Context) -> Iterator[Finding]:
+    """A strip left between two hits, or taken by one, thinner than the sheet and longer than that. Hits of one row are none of it."""
+    seen, motions = look(context), context.motions
+    thick = seen.sheet.thickness
+    known = np.flatnonzero([s is not None for s in seen.shapes])
+    if len(known) < 2:
+        return
+    shapes = seen.shapes[known]
+    tree = shapely.STRtree(shapes)
+    one, two = tree.query(shapes, predicate="dwithin", distance=thick)
+    told: set[int] = set()
+    order = np.lexsort((two, one))
+    for a, b in zip(one[order].tolist(), two[order].tolist()):
+        if b >= a:
+            continue
+        k, j = int(known[a]), int(known[b])
+        move, other = int(seen.hits[k]), int(seen.hits[j])
+        line = int(motions.line[move])
+        same_row = seen.row_of.get(move, -1) == seen.row_of.get(other, -2)
+        if line in told or same_row or _forming(context, seen, k) or _forming(context, seen, j):
+            continue
+        long = _facing(shapes[a], shapes[b], thick)
+        if long > thick + 1e-6:
+            told.add(line)
+            yield Finding(
+                "hit-overlaps", line,
+                f"a strip thinner than the sheet, {context.length(long)} long, is left or taken beside the hit of line {int(motions.line[other])}",
+                "move it, or take a larger punch", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
+                evidence={"long_mm": long, "other_line": int(motions.line[other])},
+            )  # fmt: skip
+
+
+def _forming(context: Context, seen: Looked, k: int) -> bool:
+    punch = seen.punch(context, k)
+    return punch is not None and punch.forming
+
+
+def _facing(one: Region, other: Region, thick: float) -> float:
+    """How long the edges of two hits face one another closer than the sheet is thick: a web between them, or a strip that one takes."""
+    gap = float(shapely.distance(one, other))
+    if gap > 1e-6:
+        near = shapely.intersection(one.boundary, shapely.buffer(other, thick - 1e-6, quad_segs=24))
+        return float(near.length) if gap < thick - 1e-6 else 0.0
+    taken = shapely.difference(one, other)
+    best = 0.0
+    for part in shapely.get_parts(taken):
+        if part.area > _NOTHING_MM2 and shapely.buffer(part, -thick / 2.0 + 1e-6).is_empty:
+            best = max(
+                best, float(part.minimum_rotated_rectangle.length) / 2.0 - 2.0 * part.area / max(part.length, 1e-9)
+            )
+    return best
+
+
+@rule({"punch-too-small": Severity.CAUTION}, PUNCHING)
+def small(context: Context) -> Iterator[Finding]:
+    """A punch narrower than the sheet is thick (common practice, no source), at its first hit."""
+    seen, motions = look(context), context.motions
+    told: set[int] = set()
+    for k, move in enumerate(seen.hits.tolist()):
+        punch = seen.punch(context, k)
+        if punch is None or punch.number in told or punch.forming:
+            continue
+        told.add(punch.number)
+        if punch.narrowest < seen.sheet.thickness - 1e-6:
+            yield Finding(
+                "punch-too-small", int(motions.line[move]),
+                f"the {punch.name} is {context.length(punch.narrowest)} wide, and the sheet {context.length(seen.sheet.thickness)} thick: it breaks",
+                "take a wider punch, or drill these", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
+                evidence={"width_mm": punch.narrowest, "thickness_mm": seen.sheet.thickness},
+            )  # fmt: skip
+
+
+@rule({"piece-free": Severity.CAUTION}, PUNCHING)
+def loose(context: Context) -> Iterator[Finding]:
+    """A piece that a hit frees lies on the table where the sheet goes next."""
+    seen, motions = look(context), context.motions
+    for piece in seen.history.pieces if seen.history is not None else ():
+        line = int(motions.line[piece.move])
+        yield Finding(
+            "piece-free", line, f"this hit cuts a piece of {context.area(piece.area)} loose", "leave a bridge, or stop here and take it out",
+            tool=motions.state_of(piece.move).tool, move=piece.move, position=at(np.array(piece.centre)), evidence={"area_mm2": piece.area},
+        )  # fmt: skip

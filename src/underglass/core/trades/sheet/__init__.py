@@ -1,0 +1,1 @@
+"""Cutting of sheet by torch, beam or jet."""

@@ -1,0 +1,118 @@
+"""How a sheet is cut: the real kerf along the real way, from where the cutter goes on to where it goes off."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from underglass.core.bench.bench import Bench
+from underglass.core.bench.sheet import Cutter, Sheet, quarter_steps
+from underglass.core.control.motions import Motions
+from underglass.core.proof.cut_order import CutOrder
+from underglass.core.proof.level_runs import arc_points
+from underglass.core.removal.sheet.history import Bite, SheetHistory, cut_sheet, kerf
+
+Floats = NDArray[np.float64]
+
+_STILL_MM = 1e-9
+
+
+def sheet_of(bench: Bench) -> Sheet:
+    """The sheet that a job's bench has."""
+    assert isinstance(bench.more, Sheet)
+    return bench.more
+
+
+def cutter_at(bench: Bench, called: int) -> Cutter | None:
+    """The cutter that is there when a number is called."""
+    return sheet_of(bench).cutters.get(bench.loaded.get(called, called))
+
+
+def on_part(bench: Bench, places: Floats) -> Floats:
+    """Machine places (n, 3) seen from the true zero ``(n, 2)``."""
+    sheet = sheet_of(bench)
+    out: Floats = places[:, :2] - (sheet.zero_x, sheet.zero_y)
+    return out
+
+
+class Cuts(NamedTuple):
+    """``on`` (n,): the cutter is on; ``feeds`` (n,): no rapid and no wait; ``stretches``: first and last move of each row of cuts."""
+
+    on: NDArray[np.bool_]
+    feeds: NDArray[np.bool_]
+    stretches: list[tuple[int, int]]
+
+
+def cuts_of(motions: Motions) -> Cuts:
+    """Where the cutter is on, and the rows of feeds under it: waits do not end one, a rapid or switching off does."""
+    n = len(motions)
+    if not n:
+        empty = np.zeros(0, dtype=np.bool_)
+        return Cuts(empty, empty, [])
+    on = np.array([s.spindle != "off" for s in motions.in_force])[motions.state]
+    feeds = ~motions.rapid() & (motions.dwell == 0.0)
+    cut = on & feeds
+    out: list[tuple[int, int]] = []
+    begin = last = prior = -1
+    for k in np.flatnonzero(on & ~motions.rapid()).tolist():
+        if begin >= 0 and k != prior + 1:
+            if last >= 0:
+                out.append((begin, last))
+            begin = last = -1
+        prior = k
+        if cut[k]:
+            begin, last = (k if begin < 0 else begin), k
+    if begin >= 0 and last >= 0:
+        out.append((begin, last))
+    return Cuts(on, feeds, out)
+
+
+def way_of(bench: Bench, motions: Motions, first: int, last: int) -> tuple[Floats, NDArray[np.int64]]:
+    """The real way of the cutter over moves ``first`` to ``last``: places (k, 2) from the true zero, and where each move is done."""
+    start, end = on_part(bench, motions.start[first : last + 1]), on_part(bench, motions.end[first : last + 1])
+    centre = on_part(bench, motions.centre[first : last + 1])
+    places: list[Floats] = [start[:1]]
+    done = np.empty(last - first + 1, dtype=np.int64)
+    count = 0
+    for k in range(last - first + 1):
+        sweep = float(motions.sweep[first + k])
+        more = arc_points(start[k], end[k], centre[k], sweep)[1:] if sweep else end[k : k + 1]
+        if not sweep and float(np.abs(end[k] - start[k]).max()) < _STILL_MM:
+            more = more[:0]
+        places.append(more)
+        count += len(more)
+        done[k] = count
+    return np.concatenate(places), done
+
+
+def cut_stocks(order: CutOrder) -> tuple[SheetHistory, ...]:
+    """The sheet, cut. Raises ``Cancelled``."""
+    bench, motions = order.bench, order.motions
+    sheet = sheet_of(bench)
+    bites: list[Bite] = []
+    called = motions.tool_of()
+    for first, last in [] if sheet.dry_trace else cuts_of(motions).stretches:
+        cutter = cutter_at(bench, int(called[first]))
+        if cutter is None:
+            continue
+        way, done = way_of(bench, motions, first, last)
+        shape = kerf(way, cutter.kerf)
+        if cutter.pierce_diameter > cutter.kerf and _pierces(sheet, way[0]):
+            r = cutter.pierce_diameter / 2.0
+            shape = shapely.union(shape, shapely.buffer(shapely.Point(way[0]), r, quad_segs=quarter_steps(r)))
+        bites.append(Bite(first, last, shape, way, cutter.kerf, done))
+    return (
+        cut_sheet(
+            sheet.region(), sheet.thickness, bites, len(motions), lambda share: order.progress("cutting", share), order.cancelled
+        ),
+    )  # fmt: skip
+
+
+def _pierces(sheet: Sheet, at: Floats) -> bool:
+    """Whether the cutter has to go through the sheet there: beside it an edge start needs no pierce."""
+    x, y = at.tolist()
+    inside = shapely.contains_xy(sheet.region(), x, y)
+    return bool(inside)

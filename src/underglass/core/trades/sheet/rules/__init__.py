@@ -1,0 +1,1 @@
+"""Findings of cutting sheet."""

@@ -1,0 +1,25 @@
+"""The closed part of a cut's way: what it goes round, without its ways in and out."""
+
+from __future__ import annotations
+
+import shapely
+
+from underglass.core.removal.sheet.history import Region
+from underglass.core.trades.sheet.rules.looked import Cut
+
+_NEAR = 3.0
+"""Kerfs: ends nearer to the start than that are meant to meet it."""
+
+
+def loop_of(cut: Cut) -> Region | None:
+    """The largest area that the way encloses; where it ends just beside its beginning, with the gap drawn shut. None: it encloses nothing."""
+    if len(cut.way) < 3:
+        return None
+    line = shapely.LineString(cut.way)
+    parts = [line]
+    gap = shapely.shortest_line(shapely.Point(cut.way[-1]), shapely.LineString(cut.way[: max(2, len(cut.way) // 2)]))
+    if 0.0 < gap.length <= _NEAR * cut.cutter.kerf:
+        parts.append(gap)
+    areas = shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.node(shapely.MultiLineString(parts)))))
+    best = max(areas, key=lambda a: a.area, default=None)
+    return best if best is not None and best.area > cut.cutter.kerf**2 else None

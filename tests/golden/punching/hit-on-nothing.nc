@@ -1,0 +1,10 @@
+; expect hit-on-nothing 8
+G21 G90 G54 G0 X0. Y300.
+T12
+X200. Y200.
+T3
+X300. Y300.
+T12
+X300. Y300.
+G0 X0. Y400.
+M30

@@ -1,0 +1,6 @@
+; expect off-sheet 4
+G21 G90 G54 G0 X0. Y300.
+T12
+X1004.9 Y200.
+G0 X0. Y400.
+M30

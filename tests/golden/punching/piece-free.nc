@@ -1,0 +1,6 @@
+; expect piece-free 4
+G21 G90 G54 G0 X0. Y300.
+T12
+G177 X500. Y250. R50. A0. C360. Q4. B-12.
+G0 X0. Y400.
+M30

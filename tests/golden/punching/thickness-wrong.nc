@@ -1,0 +1,6 @@
+; expect thickness-wrong 4
+G21 G90 G54 G0 X0. Y300.
+T12
+G175 X300. Y300. R60. A0. C90. Q20. B12. E3.
+G0 X0. Y400.
+M30

@@ -1,0 +1,11 @@
+; expect comp-inside-corner 7
+G21 G90 G40 G54
+G0 X60. Y60.
+M3
+G4 P0.6
+G41 G1 X60. Y59.5 F2000
+G3 X60. Y59.5 I0. J0.5
+G40 G1 X60. Y60.
+M5
+G0 X0. Y0.
+M30

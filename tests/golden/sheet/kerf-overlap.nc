@@ -1,0 +1,14 @@
+; expect kerf-overlap 11
+G21 G90 G40 G54
+G0 X100. Y100.
+M3
+G4 P0.6
+G1 X200. F2000
+M5
+G0 X150. Y50.
+M3
+G4 P0.6
+G1 Y150. F2000
+M5
+G0 X0. Y0.
+M30

@@ -1,0 +1,14 @@
+; expect piece-hangs 11
+G21 G90 G40 G54
+G0 X100. Y8.
+M3
+G4 P0.6
+G42 G1 X100. Y16. F2000
+Y100.
+X20.
+Y20.
+X97.
+G40 X96.5
+M5
+G0 X0. Y0.
+M30

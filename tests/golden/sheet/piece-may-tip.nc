@@ -1,0 +1,15 @@
+; expect piece-may-tip 12
+G21 G90 G40 G54
+G0 X5. Y20.
+M3
+G4 P0.6
+G1 X10. F2000
+X120.
+Y60.
+X10.
+Y16.
+M5
+G0 X60. Y200.
+X60. Y10.
+G0 X0. Y0.
+M30

@@ -1,0 +1,15 @@
+; expect pierce-in-part 4
+G21 G90 G40 G54
+G0 X90. Y40.
+M3
+G4 P0.6
+G42 G1 X100. Y40. F2000
+Y100.
+X20.
+Y20.
+X100.
+Y44.
+G40 Y46.
+M5
+G0 X0. Y0.
+M30
