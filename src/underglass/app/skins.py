@@ -13,19 +13,25 @@ from underglass.app.document import Document
 from underglass.app.glass.skin import Skin
 from underglass.app.setup.own_place import OwnPlace
 from underglass.app.style.palette import Palette
+from underglass.app.trades.flat_setup import PunchSetup, SheetSetup
+from underglass.app.trades.flat_skin import FlatSkin
 from underglass.app.trades.lathe_setup import LatheSetup
 from underglass.app.trades.lathe_stop import LatheStopPage
 from underglass.app.trades.turned_skin import TurnedSkin
 from underglass.core.proof.proof import Proof
 
-SKINS: dict[str, Callable[[Proof], Skin]] = {"turning": TurnedSkin}
+SKINS: dict[str, Callable[[Proof], Skin]] = {"turning": TurnedSkin, "sheet cutting": FlatSkin, "punching": FlatSkin}
 """By the trade's name."""
 
 
 OwnStop = LatheStopPage
 """The page of stops where nothing lies on a table."""
 
-PLACES: dict[str, Callable[[Document, Path, Palette], OwnPlace]] = {"turning": LatheSetup}
+PLACES: dict[str, Callable[[Document, Path, Palette], OwnPlace]] = {
+    "turning": LatheSetup,
+    "sheet cutting": SheetSetup,
+    "punching": PunchSetup,
+}
 """The place Setup by the trade's name, where nothing lies on a table."""
 
 

@@ -30,6 +30,7 @@ COLOURINGS = (
     ("depth", "Depth"),
     ("load", "Load"),
     ("target", "Off the target"),
+    ("heat", "Heat, from cuts near by"),
     ("held", "Off the run held"),
 )
 STEPS = 61

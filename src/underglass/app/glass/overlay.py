@@ -59,6 +59,7 @@ class Overlay(QWidget):
             self._loupe(painter)
             self._marks(painter)
             self._tips(painter)
+            self._labels(painter)
             self._dimensions(painter)
             self._measured(painter)
         painter.end()
@@ -144,6 +145,28 @@ class Overlay(QWidget):
             painter.drawText(under, left, legend.low)
             painter.drawText(under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), legend.high)
             painter.setFont(words_font(12))
+
+    def _labels(self, painter: QPainter) -> None:
+        """Small figures beside places, as the order of cuts; none on another."""
+        stage, p = self._eye.stage, self.palette_
+        if stage.skin is None or not self._document.proof:
+            return
+        found = stage.skin.labels(self._document.moment, stage.showing)
+        if not found:
+            return
+        painter.setFont(number_font(11))
+        taken: set[tuple[int, int]] = set()
+        for label, (x, y, _z) in zip(found, self._eye.project(np.array([f.at for f in found]))):
+            cell = (round(x / 22.0), round(y / 14.0))
+            if cell in taken or not (0 <= x <= self.width() and 0 <= y <= self.height()):
+                continue
+            taken.add(cell)
+            wide = painter.fontMetrics().horizontalAdvance(label.words) + 6
+            box = QRectF(x + 3.0, y - 15.0, wide, 13.0)
+            painter.fillRect(box, QColor(p.panel))
+            painter.setPen(QColor(p.quiet if label.done else p.active))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, label.words)
+        painter.setFont(words_font(12))
 
     def _dimensions(self, painter: QPainter) -> None:
         """The figures at the cursor, as on a drawing."""

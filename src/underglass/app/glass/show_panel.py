@@ -18,7 +18,10 @@ _FLAGS = (
     ("fixtures", "Fixtures"),
     ("ghost", "The stock as clamped"),
     ("legend", "What the colours mean"),
+    ("lift", "Loose pieces lifted"),
+    ("order", "Order of the cuts"),
 )
+_OF_SHEETS = ("lift", "order")
 
 
 class ShowPanel(QFrame):
@@ -115,6 +118,7 @@ class ShowPanel(QFrame):
             button.setText("XYZ"[k] if skin is None else skin.axes[k] or "Y")
         self.colouring.setCurrentIndex(self.colouring.findData(showing.colouring))
         for name, flag in self.flags.items():
+            flag.setVisible(name not in _OF_SHEETS or (skin is not None and "heat" in skin.colourings))
             flag.blockSignals(True)
             flag.setChecked(bool(getattr(showing, name)))
             flag.blockSignals(False)

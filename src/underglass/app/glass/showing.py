@@ -47,5 +47,9 @@ class Showing:
     fixtures: bool = True
     tool: bool = True
     legend: bool = True
+    lift: bool = True
+    """Loose pieces of a sheet stand out of it a little."""
+    order: bool = True
+    """Contours of a sheet are numbered in the order of their cut."""
     hidden_tools: frozenset[int] = frozenset()
     hidden_operations: frozenset[int] = frozenset()

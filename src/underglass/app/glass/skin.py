@@ -5,6 +5,7 @@ World coordinates are the skin's own affair; it names its axes.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple, Protocol
 
@@ -36,6 +37,14 @@ class Dimension(NamedTuple):
     lines: tuple[Places, ...]
     words: str
     at: Places
+
+
+class Label(NamedTuple):
+    """A few letters at a place of the world; ``done``: what it is about is over at this moment."""
+
+    at: Places
+    words: str
+    done: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +101,10 @@ class Skin(Protocol):
 
     def measure(self, mode: str, one: Places, two: Places, moment: float, unit: Unit) -> tuple[str, float | None]:
         """What clicks on surfaces come to, in words, and the one figure of it, mm."""
+        ...
+
+    def labels(self, moment: float, showing: Showing) -> Sequence[Label]:
+        """What is written beside places at a moment."""
         ...
 
     def dimensions(self, place: Places, moment: float, unit: Unit) -> tuple[Dimension, ...]:

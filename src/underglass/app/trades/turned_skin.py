@@ -16,7 +16,7 @@ from underglass.app.glass.colouring import Legend
 from underglass.app.glass.renderer import Placed, hex_colour
 from underglass.app.glass.scene import FEED, RAPID, Body, PathLines
 from underglass.app.glass.showing import Showing
-from underglass.app.glass.skin import Chosen, Dimension, Places, SkinHit
+from underglass.app.glass.skin import Chosen, Dimension, Label, Places, SkinHit
 from underglass.app.style.palette import Palette
 from underglass.app.trades.turned_colours import COLOURINGS, TurnedColours
 from underglass.app.trades.turned_measure import dimensions, measured
@@ -284,6 +284,9 @@ class TurnedSkin:
         return measured(
             mode, one, two, self.section(moment), self.history, self.proof.motions, self._done(moment), unit
         )
+
+    def labels(self, moment: float, showing: Showing) -> Sequence[Label]:
+        return ()
 
     def dimensions(self, place: Places, moment: float, unit: Unit) -> tuple[Dimension, ...]:
         return dimensions(place, self.section(moment), unit)

@@ -44,7 +44,7 @@ class LineMarks:
         if proof is None:
             return
         motions = proof.motions
-        events = [(e.line, 4 if e.kind == "tool-change" else 5) for e in motions.events]
+        events = [(e.line, 4 if e.kind == "tool-change" else 5) for e in motions.events if e.kind != "cutter-on"]
         last = max(int(motions.line.max()) if len(motions) else 0, max((line for line, _m in events), default=0))
         self._marks = np.zeros(last + 1, dtype=np.uint8)
         if len(motions):

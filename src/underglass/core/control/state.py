@@ -127,6 +127,10 @@ class Station(NamedTuple):
     """How far an indexed punch has been turned, rad."""
     nibbled: bool = False
     """Whether a press runs on from hit to hit."""
+    pitch: float = 0.0
+    """From hit to hit of the pattern being run, mm along its line (0: none, or one hit)."""
+    flat: bool = False
+    """Whether it is a sheet machine's: no spindle, no offset, no Z."""
 
 
 class InForce(NamedTuple):
@@ -186,6 +190,9 @@ class InForce(NamedTuple):
         """The modal words, in the order a person reads them."""
         length = f"{self.length_word} H{self.h_number}" if self.h_number is not None else "G49"
         units = "G21" if self.units == "mm" else "G20"
+        if self.station is not None and self.station.flat:
+            side = {"left": f"G41 D{self.d_number}", "right": f"G42 D{self.d_number}"}.get(self.comp, "G40")
+            return (self.distance, units, side, self.offset, *((f"T{self.tool}",) if self.tool else ()))
         if self.station is not None:
             return (
                 units,

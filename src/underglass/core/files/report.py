@@ -248,7 +248,7 @@ def comparison_as_text(found: Comparison) -> str:
     """The same for a person."""
     out = [
         "the same part" if found.same_part else f"not the same part: {found.apart_mm3:.1f} mm3 differ",
-        f"  within cells of {found.cell_mm:g} mm",
+        f"  within cells of {found.cell_mm:g} mm" if found.cell_mm else "  held exactly",
     ]
     for worst, said in ((found.a_left, "A keeps more"), (found.a_lacks, "A keeps less")):
         if worst is not None:

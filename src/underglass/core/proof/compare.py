@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from underglass.core.bench.frame import Frame
@@ -22,6 +23,7 @@ from underglass.core.removal.raster import tops
 from underglass.core.removal.section.differ import Difference, differ
 from underglass.core.removal.section.history import SectionHistory
 from underglass.core.removal.section.shape import Shape
+from underglass.core.removal.sheet.history import SheetHistory
 
 Floats = NDArray[np.float64]
 
@@ -147,6 +149,9 @@ _SAME_MM = 0.01
 _PATH_MM = 1e-4
 
 
+_SPECK_MM2 = 1e-4
+
+
 def compare_runs(a: Proof, b: Proof) -> Comparison:
     """Compare two proofs of the same stock on the same cells. Raises ``ValueError`` where the grids differ."""
     differences = []
@@ -165,6 +170,12 @@ def compare_runs(a: Proof, b: Proof) -> Comparison:
         apart += more.volume + less.volume
         left = _thicker(left, more)
         lacks = _thicker(lacks, less)
+    for sheet, second in zip(a.histories, b.histories):
+        if isinstance(sheet, SheetHistory) and isinstance(second, SheetHistory):
+            extra, missing = _flat_difference(sheet, second), _flat_difference(second, sheet)
+            apart += extra.volume_mm3 + missing.volume_mm3
+            left = extra if extra.depth_mm > _SAME_MM else left
+            lacks = missing if missing.depth_mm > _SAME_MM else lacks
     first = _first_difference(a, b)
     feeds = [float(p.motions.lengths()[~p.motions.rapid()].sum()) for p in (a, b)]
     return Comparison(
@@ -182,6 +193,27 @@ def compare_runs(a: Proof, b: Proof) -> Comparison:
         feeds[1],
         first,
     )
+
+
+def _flat_difference(one: SheetHistory, two: SheetHistory) -> Worst:
+    """What one sheet has in the end and the other has not: how wide it is at the most, and where. Raises ``ValueError`` where they did not begin
+    the same."""
+    if (
+        shapely.symmetric_difference(one.sheet, two.sheet).area > _SAME_MM
+        or abs(one.thickness - two.thickness) > _SAME_MM
+    ):
+        raise ValueError("the two jobs do not start from the same sheet")
+    extra = shapely.difference(one.final.region, two.final.region)
+    parts = [p for p in shapely.get_parts(extra) if shapely.get_type_id(p) == 3 and p.area > _SPECK_MM2]
+    if not parts:
+        return Worst(depth_mm=0.0, area_mm2=0.0, volume_mm3=0.0, place=(0.0, 0.0, 0.0), row=0, column=0)
+    circles = [shapely.maximum_inscribed_circle(p, 1e-3) for p in parts]
+    k = int(np.argmax([c.length for c in circles]))
+    x, y = shapely.get_coordinates(circles[k])[0].tolist()
+    area = float(sum(p.area for p in parts))
+    return Worst(
+        depth_mm=2.0 * float(circles[k].length), area_mm2=area, volume_mm3=area * one.thickness, place=(x, y, 0.0), row=0, column=0
+    )  # fmt: skip
 
 
 def _sections(a: Proof, b: Proof) -> list[tuple[Shape, Shape]]:

@@ -113,7 +113,8 @@ class SheetEntries:
             thickness = part.need_number("thickness", above=0.0) * self.scale
             if "shape" in part:
                 part.choice("shape", ["sheet"])
-            part.done(("size",) if "size" in part else ())
+            part.raw("size")  # the drawing has it
+            part.done()
             loops = closed_loops(self.folder / drawn, self.scale, part, "outline", _MOST_PLACES)
             loops.sort(key=lambda ring: -abs(shapely.Polygon(ring).area))
             outer = shapely.make_valid(shapely.Polygon(loops[0]))

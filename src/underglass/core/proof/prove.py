@@ -209,7 +209,8 @@ def _segments(run: Run, timing: Timing, source: Source) -> tuple[Segment, ...]:
     out = []
     header = _tools_said(source)
     if not marks or marks[0][0] > 0.0:
-        marks.insert(0, (0.0, 0, 1))
+        # What stands ready before the program says a tool: nothing on most machines, the one cutter of a torch.
+        marks.insert(0, (0.0, run.motions.in_force[0].tool if run.motions.in_force else 0, 1))
     for k, (start, tool, line) in enumerate(marks):
         end = marks[k + 1][0] if k + 1 < len(marks) else timing.total
         if end > start:

@@ -54,6 +54,8 @@ def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
         return show_length(value, unit)
 
     rate = feed / (MM_PER_INCH if unit == "inch" else 1.0)
+    if state.station is not None and state.station.flat:
+        return _on_the_sheet(state, place, rate)
     if state.station is not None:
         return _at_the_turret(state, state.station, place, rate)
     shift = " ".join(f"{axis}{length(v)}" for axis, v in zip("XYZ", state.extra) if v)
@@ -80,6 +82,28 @@ def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
         ("Coolant", "on" if state.coolant else "off"),
         ("Cycles return to", "start, G98" if state.cycle_return == "G98" else "R, G99"),
         ("Corners", "exact stop, G61" if state.exact else "kept moving, G64"),
+    ]
+
+
+def _on_the_sheet(state: InForce, place: Vector, rate: float) -> list[tuple[str, str]]:
+    """The same of a sheet machine: no Z, no spindle."""
+    unit = state.units
+
+    def length(value: float) -> str:
+        return show_length(value, unit)
+
+    side = {"left": "G41", "right": "G42"}.get(state.comp)
+    return [
+        ("X", length(place[0])),
+        ("Y", length(place[1])),
+        ("Tool", f"T{state.tool}" if state.tool else "none"),
+        ("Motion", state.motion),
+        ("Places", "absolute, G90" if state.distance == "G90" else "incremental, G91"),
+        ("Units", "mm, G21" if unit == "mm" else "inch, G20"),
+        ("Work offset", state.offset),
+        ("Compensation", f"{side} D{state.d_number} = {length(state.d_value)}" if side else "off, G40"),
+        ("Cutter or ram", "on" if state.spindle != "off" else "off"),
+        ("Feed", f"F{rate:g}" if rate > 0.0 else "none"),
     ]
 
 

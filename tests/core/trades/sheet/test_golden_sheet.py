@@ -10,7 +10,9 @@ from tests.core.proof.test_golden import expected, job_text
 from tests.core.trades.sheet.flat import PUNCH_JOB, SHEET_JOB, prove_flat
 
 GOLDEN = Path(__file__).parents[3] / "golden"
-FILES = [(p, j) for name, j in (("sheet", SHEET_JOB), ("punching", PUNCH_JOB)) for p in sorted((GOLDEN / name).glob("*.nc"))]
+FILES = [
+    (p, j) for name, j in (("sheet", SHEET_JOB), ("punching", PUNCH_JOB)) for p in sorted((GOLDEN / name).glob("*.nc"))
+]
 
 
 @pytest.mark.parametrize(("path", "job"), FILES, ids=[f"{p.parent.name}-{p.stem}" for p, _j in FILES])

@@ -111,7 +111,7 @@ class SheetHistory:
         if done < len(self.bites):
             bite = self.bites[done]
             if bite.first <= move <= bite.last and len(bite.way):
-                part = kerf(_partial(bite, move, share), bite.width)
+                part = kerf(way_so_far(bite, move, share), bite.width)
         return self._state(done, part)
 
     def bites_done(self, move: int, share: float = 1.0) -> int:
@@ -150,7 +150,7 @@ class SheetHistory:
         if done < len(self.bites):
             bite = self.bites[done]
             if bite.first <= move <= bite.last and len(bite.way):
-                out &= ~shapely.contains_properly(kerf(_partial(bite, move, share), bite.width), points)
+                out &= ~shapely.contains_properly(kerf(way_so_far(bite, move, share), bite.width), points)
         return out
 
     @property
@@ -187,7 +187,7 @@ class SheetHistory:
         return out
 
 
-def _partial(bite: Bite, move: int, share: float) -> Floats:
+def way_so_far(bite: Bite, move: int, share: float) -> Floats:
     """The way of a bite up to a share of one of its moves."""
     k = move - bite.first
     begin = int(bite.done[k - 1]) if k else 0

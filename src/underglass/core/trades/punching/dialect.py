@@ -24,7 +24,7 @@ HIT_S = 0.001
 
 def _begins(c: Desk) -> None:
     c.stated |= {"plane"}
-    c.modal.station = Station()
+    c.modal.station = Station(flat=True)
     c.modal.motion = "G0"
     c.set_spindle("clockwise")
 
@@ -40,7 +40,7 @@ def _station(c: Desk, b: BlockWords) -> None:
         ending.left_on(c, b.block, word, "this station")
         c.events.append(Event("tool-change", c.line(b.block), len(c.moves), number, word.start + 1, word.end + 1))
         c.modal.tool = number
-        c.modal.station = (c.modal.station or Station())._replace(turn=0.0)
+        c.modal.station = (c.modal.station or Station(flat=True))._replace(turn=0.0)
         c.changed()
 
 
@@ -50,7 +50,7 @@ def _turn(c: Desk, b: BlockWords) -> None:
     if not letter or letter not in b.letters or _pattern(c, b) is not None:
         return
     word = b.letters.pop(letter)
-    c.modal.station = (c.modal.station or Station())._replace(turn=math.radians(word.value))
+    c.modal.station = (c.modal.station or Station(flat=True))._replace(turn=math.radians(word.value))
     c.changed()
 
 
@@ -128,7 +128,9 @@ def _run(c: Desk, b: BlockWords, name: str, made: BoundCycle, *, strikes: bool) 
         _reposition(c, told.get("distance", 0.0))
         return
     before, c.modal.motion = c.modal.motion, name
-    c.modal.station = (c.modal.station or Station())._replace(nibbled=nibbles(made.cycle.name))
+    c.modal.station = (c.modal.station or Station(flat=True))._replace(
+        nibbled=nibbles(made.cycle.name), pitch=found.pitch
+    )
     c.changed()
     for dx, dy in found.places[: c.profile.limits.pecks]:
         if not c.work(b.block):
@@ -145,7 +147,7 @@ def _run(c: Desk, b: BlockWords, name: str, made: BoundCycle, *, strikes: bool) 
             "check its pitch",
         )
     c.modal.motion = before
-    c.modal.station = c.modal.station._replace(nibbled=False)
+    c.modal.station = c.modal.station._replace(nibbled=False, pitch=0.0)
     c.changed()
     if found.ends is not None and made.cycle.name != "nibble-rectangle":
         # From a circle's middle the next block's places count; nothing goes there and nothing is struck.
@@ -154,7 +156,7 @@ def _run(c: Desk, b: BlockWords, name: str, made: BoundCycle, *, strikes: bool) 
 
 def _reposition(c: Desk, distance: float) -> None:
     """The clamps let go, move along the sheet and take it again: from here on the machine stands elsewhere for every place."""
-    on = c.modal.station or Station()
+    on = c.modal.station or Station(flat=True)
     c.modal.station = on._replace(x=on.x - distance)
     at = c.at
     c.use_offset(c.modal.offset)

@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import numpy as np
-
 from underglass.core.bench.sheet import Punch
 from underglass.core.control.motions import Motions
 from underglass.core.control.timing import Timing
@@ -28,7 +26,7 @@ def pitch_for(radius: float, wanted: float) -> float:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HitRow:
-    """``hits`` are moves; ``pitch`` mm from hit to hit; ``scallop`` mm, None where there is none; ``wanted`` the pitch for the scallop that
+    """``hits`` are moves; ``pitch`` mm from hit to hit along the line on which they lie, of a rectangle its longest; ``scallop`` mm, None where there is none; ``wanted`` the pitch for the scallop that
     the job wants, None where it wants none."""
 
     line: int
@@ -58,8 +56,7 @@ def rows_of(job: Job, motions: Motions, timing: Timing) -> tuple[HitRow, ...]:
             return
         first = group[0]
         state = motions.state_of(first)
-        places = motions.end[group, :2]
-        pitch = float(np.median(np.hypot(*np.diff(places, axis=0).T))) if len(group) > 1 else 0.0
+        pitch = state.station.pitch if state.station is not None and len(group) > 1 else 0.0
         punch = punch_at(job.bench, state.tool)
         round_ = punch is not None and punch.shape == "round"
         radius = punch.size[0] / 2.0 if punch is not None and round_ else 0.0

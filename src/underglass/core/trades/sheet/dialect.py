@@ -10,6 +10,7 @@ from underglass.core.control.block_words import BlockWords
 from underglass.core.control.desk import Desk
 from underglass.core.control.dialect import Dialect, Step
 from underglass.core.control.motions import Event
+from underglass.core.control.state import Station
 from underglass.core.language.block import Word
 
 
@@ -80,6 +81,7 @@ def _move(c: Desk, b: BlockWords) -> None:
 def _begins(c: Desk) -> None:
     """There is one plane."""
     c.stated |= {"plane"}
+    c.modal.station = Station(flat=True)
 
 
 SHEET_DIALECT = Dialect(

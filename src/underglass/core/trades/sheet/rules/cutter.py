@@ -23,7 +23,9 @@ from underglass.core.units import show_length
 
 _SAME_S = 1e-6
 _FEED_PART = 1e-3
-_PART_MM2 = 0.02
+_PART_MM2 = 0.1
+_BESIDE_MM = 0.01
+"""Chords of the same arc, made in two ways, lie so close that this is no difference."""
 
 
 @rule({"beam-on-rapid": Severity.FAULT}, SHEET)
@@ -74,10 +76,12 @@ def short(context: Context) -> Iterator[Finding]:
     seen = look(context)
     if seen.dry:
         return
+    told: set[int] = set()
     for cut in seen.cuts:
         need = cut.cutter.pierce_s
-        if cut.waits >= need - _SAME_S or not _pierces(seen, cut):
+        if cut.line in told or cut.waits >= need - _SAME_S or not _pierces(seen, cut):
             continue
+        told.add(cut.line)
         yield Finding(
             "pierce-short", cut.line, f"the cutter waits {cut.waits:.2f} s before it moves, and goes through this sheet in {need:.2f} s",
             f"write G4 P{need:g} after switching on", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
@@ -106,14 +110,17 @@ def in_the_part(context: Context) -> Iterator[Finding]:
     inner = drop_outs(context)
     solid = [shapely.Polygon(p.shape.exterior) for p in seen.history.pieces if p.bite not in inner]
     tree = shapely.STRtree(solid) if solid else None
+    told: set[int] = set()
     for cut in seen.cuts:
+        if cut.line in told:
+            continue
         piece = freed.get(cut.bite)
         loop = loop_of(cut) if piece is not None else None
         if loop is None or piece is None:
             continue
         bite = seen.history.bites[cut.bite].shape
         lead: Region = shapely.difference(
-            bite, shapely.buffer(loop.exterior, cut.cutter.kerf / 2.0 + 1e-4, quad_segs=32)
+            bite, shapely.buffer(loop.exterior, cut.cutter.kerf / 2.0 + _BESIDE_MM, quad_segs=32)
         )
         if cut.bite in inner:
             # In a hole's drop-out it may lie as it likes; beside it is the part, where that is kept.
@@ -125,6 +132,7 @@ def in_the_part(context: Context) -> Iterator[Finding]:
         else:
             bad = shapely.intersection(lead, loop).area
         if bad > _PART_MM2:
+            told.add(cut.line)
             yield Finding(
                 "pierce-in-part", cut.line, "the pierce, or the way in, lies in a piece that is kept: it stays as a notch in its edge",
                 "begin on the other side of the contour", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,

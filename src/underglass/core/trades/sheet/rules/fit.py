@@ -147,9 +147,9 @@ def fitting_zero(sheet: Sheet, shapes: list[Region]) -> Zero | None:
 def _nearest(region: Region, hull: Region) -> tuple[float, float] | None:
     """The shortest way by which a convex shape comes to lie in a region; None where it goes in nowhere."""
     corners = shapely.get_coordinates(hull)[:-1]
-    first = corners[0]
-    # Where the first corner may be, less every place at which some side of the region would be in the shape.
-    free = affinity.translate(region, -float(first[0]), -float(first[1]))
+    middle = shapely.get_coordinates(hull.centroid)[0]
+    # Where its middle may be, less every place at which some side of the region would be in the shape.
+    free = affinity.translate(region, -float(middle[0]), -float(middle[1]))
     walls = []
     for ring in shapely.get_rings(region):
         places = shapely.get_coordinates(shapely.simplify(ring, 0.001))

@@ -13,7 +13,7 @@ from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.trades.sheet.cut import on_part
 from underglass.core.trades.sheet.name import SHEET
-from underglass.core.trades.sheet.rules.looked import at, look
+from underglass.core.trades.sheet.rules.looked import Cut, at, look
 
 _NEAR = 3.0
 _SAME_MM = 1e-3
@@ -27,19 +27,25 @@ def inner_last(context: Context) -> Iterator[Finding]:
         return
     pieces = seen.history.pieces
     tree = shapely.STRtree([p.shape for p in pieces])
+    late: dict[int, list[Cut]] = {}
     for cut in seen.cuts:
         if cut.bite < 0 or len(cut.way) < 2:
             continue
         for k in sorted(tree.query(cut.path, predicate="intersects").tolist()):
             piece = pieces[k]
             if piece.bite < cut.bite and shapely.intersection(cut.path, piece.shape).length > cut.cutter.kerf:
-                line = int(context.motions.line[piece.move])
-                yield Finding(
-                    "inner-after-outer", cut.line, f"this is cut in a piece that line {line} has cut loose",
-                    "cut what is inside first, the outside last", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
-                    position=at(*cut.way[0].tolist()), evidence={"freed_line": line, "area_mm2": piece.area},
-                )  # fmt: skip
+                late.setdefault(k, []).append(cut)
                 break
+    for k, cuts in late.items():
+        # All that is cut in one loose piece has one cause.
+        piece, cut = pieces[k], cuts[0]
+        line = int(context.motions.line[piece.move])
+        more = f", and {len(cuts) - 1} more after it" if len(cuts) > 1 else ""
+        yield Finding(
+            "inner-after-outer", cut.line, f"this is cut in a piece that line {line} has cut loose{more}",
+            "cut what is inside first, the outside last", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
+            position=at(*cut.way[0].tolist()), evidence={"freed_line": line, "area_mm2": piece.area, "cuts": len(cuts)},
+        )  # fmt: skip
 
 
 @rule({"piece-hangs": Severity.CAUTION}, SHEET)

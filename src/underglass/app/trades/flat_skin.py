@@ -1,0 +1,454 @@
+"""A sheet in the glass: a plate with its thickness, kerfs and cut edges, loose pieces lifted a little, torch or punch above it.
+
+World axes are the part's own; the sheet's upper side lies at Z 0. What will be cut later is drawn as plugs that fill their kerfs: a
+moment only leaves away the plugs of what is cut by then.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from underglass.app.glass.colouring import STEPS, Legend, ramp
+from underglass.app.glass.renderer import Colour, Placed, hex_colour
+from underglass.app.glass.scene import FEED, RAPID, Body, PathLines, box_body
+from underglass.app.glass.showing import Showing
+from underglass.app.glass.skin import Chosen, Dimension, Label, Places, SkinHit
+from underglass.app.style.palette import Palette
+from underglass.app.trades.flat_measure import dimensions, measured
+from underglass.core.bench.sheet import Cutter
+from underglass.core.finding import Finding
+from underglass.core.proof.flat_outputs import history_of, on_part, plate, sheet_of
+from underglass.core.proof.level_runs import arc_points
+from underglass.core.proof.operations import operation_of, operations
+from underglass.core.proof.proof import Proof
+from underglass.core.removal.sheet.history import Region, SheetHistory, kerf, way_so_far
+from underglass.core.units import Unit, show_clock, show_length
+
+_LIFT_MM = 2.5
+_DRAWN_MM = 0.02
+"""Edges are drawn no finer than that."""
+_UP_MM = 12.0
+_DOWN_MM = 1.5
+_HELD_MM = 15.0
+_NEAR_MM = 2.0
+
+
+def _triangles(region: Region, low: float, high: float) -> NDArray[np.float32]:
+    """A flat region as a plate, each triangle with its normal: ``(k, 6)``."""
+    vertices, faces = plate(shapely.simplify(region, _DRAWN_MM), low, high)
+    if not len(faces):
+        return np.zeros((0, 6), dtype=np.float32)
+    places = vertices[faces]
+    normal = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
+    size = np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+    rows = np.concatenate([places, np.repeat((normal / size)[:, None, :], 3, axis=1)], axis=2)
+    return rows.reshape(-1, 6).astype(np.float32)
+
+
+def _walls(ring: Places, low: float, high: float) -> NDArray[np.float32]:
+    """Upright walls along edges (k, 2, 2): ``(6 k, 6)``, seen from both sides."""
+    a, b = ring[:, 0], ring[:, 1]
+    way = b - a
+    size = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-12)
+    n = np.column_stack([way[:, 1] / size, -way[:, 0] / size, np.zeros(len(a))])
+    corners = [(a, low), (b, low), (b, high), (a, low), (b, high), (a, high)]
+    rows = np.empty((len(a), 6, 6), dtype=np.float32)
+    for k, (place, z) in enumerate(corners):
+        rows[:, k, 0:2], rows[:, k, 2], rows[:, k, 3:6] = place, z, n
+    return rows.reshape(-1, 6)
+
+
+def round_body(radius: float, low: float, high: float, top: float | None = None) -> Body:
+    """A cylinder or a cone frustum about Z, from ``radius`` at the bottom to ``top``."""
+    return Body(_triangles_of_round(radius, radius if top is None else top, low, high))
+
+
+def _triangles_of_round(r0: float, r1: float, low: float, high: float) -> NDArray[np.float32]:
+    a = np.linspace(0.0, math.tau, 33)
+    c, s = np.cos(a), np.sin(a)
+    out = []
+    for k in range(32):
+        n = ((c[k] + c[k + 1]) / 2, (s[k] + s[k + 1]) / 2, 0.0)
+        p = [
+            (r0 * c[k], r0 * s[k], low),
+            (r0 * c[k + 1], r0 * s[k + 1], low),
+            (r1 * c[k + 1], r1 * s[k + 1], high),
+            (r1 * c[k], r1 * s[k], high),
+        ]
+        out += [(*p[i], *n) for i in (0, 1, 2, 0, 2, 3)]
+        out += [(*q, 0.0, 0.0, 1.0) for q in (p[3], p[2], (0.0, 0.0, high))]
+        out += [(*q, 0.0, 0.0, -1.0) for q in (p[1], p[0], (0.0, 0.0, low))]
+    return np.array(out, dtype=np.float32)
+
+
+class FlatSkin:
+    """Of one proof."""
+
+    axes = ("X", "Y", "")
+    first_view = "corner"
+    plane_view = "top"
+    plane_at = 0.0
+    colourings = ("tool", "operation", "age", "heat")
+
+    def __init__(self, proof: Proof) -> None:
+        self.proof = proof
+        self.sheet = sheet_of(proof)
+        self.history: SheetHistory | None = history_of(proof)
+        self.start, self.end = on_part(proof, proof.motions.start), on_part(proof, proof.motions.end)
+        self._found = operations(proof)
+        self._operations = operation_of(self._found, len(proof.motions))
+        self._order = {n: k for k, n in enumerate(dict.fromkeys(int(t) for t in proof.motions.tool_of().tolist()))}
+        self._parts: list[tuple[int, NDArray[np.float32], NDArray[np.float32], NDArray[np.int64]]] | None = None
+        self._plugs: tuple[NDArray[np.float32], NDArray[np.int64]] | None = None
+        self._walls: tuple[object, list[tuple[int, str, Body]]] | None = None
+        self._bodies: dict[object, Body] = {}
+        self._last_plug: tuple[object, Body] | None = None
+        self._heat: NDArray[np.float64] | None = None
+
+    # -- the path ----------------------------------------------------------------------------------------------------------
+
+    def lines(self) -> PathLines:
+        motions = self.proof.motions
+        n = len(motions)
+        rows: list[Places] = []
+        counts = np.ones(n, dtype=np.int64)
+        centre = on_part(self.proof, motions.centre) if n else np.zeros((0, 2))
+        for k in range(n):
+            if motions.sweep[k]:
+                at = arc_points(self.start[k], self.end[k], centre[k], float(motions.sweep[k]))[:: 4 if n > 4000 else 1]
+                at = np.vstack([at[:-1], self.end[k]]) if len(at) > 1 else np.array([self.start[k], self.end[k]])
+            else:
+                at = np.array([self.start[k], self.end[k]])
+            counts[k] = len(at) - 1
+            rows.append(np.hstack([at[:-1], at[1:]]))
+        flat = np.concatenate(rows) if rows else np.zeros((0, 4))
+        out = np.zeros((len(flat), 9), dtype=np.float32)
+        out[:, 0:2], out[:, 3:5] = flat[:, 0:2], flat[:, 2:4]
+        out[:, 2] = out[:, 5] = 0.15
+        size = np.hypot(flat[:, 2] - flat[:, 0], flat[:, 3] - flat[:, 1])
+        along = np.concatenate([[0.0], np.cumsum(size)])
+        out[:, 6], out[:, 7] = along[:-1] % 1000.0, along[:-1] % 1000.0 + size
+        on = (
+            np.array([s.spindle != "off" for s in motions.in_force] or [False])[motions.state]
+            if n
+            else np.zeros(0, dtype=bool)
+        )
+        quiet = motions.rapid() | ~on if n else on
+        out[:, 8] = np.where(np.repeat(quiet, counts), RAPID, FEED)
+        x0, y0, x1, y1 = self.sheet.region().bounds
+        return PathLines(
+            out, np.concatenate([[0], np.cumsum(counts)]), np.array([x0, y0, 0.0]), np.array([x1, y1, 0.0])
+        )
+
+    # -- a moment ----------------------------------------------------------------------------------------------------------
+
+    def _at(self, moment: float) -> tuple[int, float]:
+        if not len(self.proof.motions):
+            return (0, 0.0)
+        return self.proof.timing.locate(max(moment, 0.0))
+
+    def tip(self, moment: float) -> Places | None:
+        if not len(self.proof.motions):
+            return None
+        x, y = self._place(*self._at(moment))
+        return np.array([x, y, 0.0])
+
+    def _place(self, move: int, share: float) -> tuple[float, float]:
+        off = self.start[move] - np.array(self.proof.motions.at(move, 0.0))[:2]
+        at = np.array(self.proof.motions.at(move, share))[:2] + off
+        return (float(at[0]), float(at[1]))
+
+    def _make(self) -> None:
+        """The plate as it is in the end, piece by piece, and the plugs that fill what is cut later."""
+        history = self.history
+        assert history is not None
+        low = -history.thickness
+        final = history.region(len(history.bites))
+        tree = shapely.STRtree([p.shape for p in history.pieces]) if history.pieces else None
+        self._parts = []
+        for part in shapely.get_parts(final):
+            if part.is_empty or shapely.get_type_id(part) != 3:
+                continue
+            drawn = shapely.simplify(part, _DRAWN_MM)
+            mark = shapely.point_on_surface(part)
+            inside = [int(k) for k in tree.query(mark, predicate="intersects")] if tree is not None else []
+            # Of pieces that lie in one another it went with the one that came loose last.
+            piece = max(inside, key=lambda k: history.pieces[k].move, default=-1)
+            rings = [shapely.get_coordinates(r) for r in shapely.get_rings(drawn)]
+            edges = np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rings])
+            self._parts.append((piece, _triangles(drawn, low, 0.0), edges, self._owners(edges)))
+        flats: list[NDArray[np.float32]] = []
+        first = [0]
+        for bite in history.bites:
+            inside_sheet = (
+                bite.shape
+                if shapely.contains(history.sheet, bite.shape)
+                else shapely.intersection(bite.shape, history.sheet)
+            )
+            rows = _triangles(inside_sheet, low, 0.0)
+            flats.append(rows)
+            first.append(first[-1] + len(rows))
+        self._plugs = (
+            np.concatenate(flats) if flats else np.zeros((0, 6), np.float32),
+            np.array(first, dtype=np.int64),
+        )
+
+    def _owners(self, edges: Places) -> NDArray[np.int64]:
+        """The bite that made each edge; -1: the sheet's own."""
+        history = self.history
+        assert history is not None
+        out = np.full(len(edges), -1, dtype=np.int64)
+        if not history.bites:
+            return out
+        outlines = self._bodies.get("outlines")
+        if outlines is None:
+            outlines = self._bodies["outlines"] = shapely.STRtree([b.shape.boundary for b in history.bites])  # type: ignore[assignment]
+        which, found = outlines.query(shapely.points(edges.mean(axis=1)), predicate="dwithin", distance=2.0 * _DRAWN_MM)  # type: ignore[attr-defined]
+        best = np.full(len(edges), np.iinfo(np.int64).max)
+        np.minimum.at(best, which, found)
+        known = best < np.iinfo(np.int64).max
+        out[known] = best[known]
+        return out
+
+    def bodies(self, moment: float, palette: Palette, showing: Showing, chosen: Chosen | None) -> list[Placed]:
+        out: list[Placed] = []
+        move, share = self._at(moment)
+        if showing.solid and self.history is not None:
+            out += self._plate(move, share, palette, showing, chosen)
+        if showing.fixtures:
+            for k, held in enumerate(self.sheet.held):
+                x0, y0, x1, y1 = held.box
+                key = ("held", k, held.box)
+                if key not in self._bodies:
+                    self._bodies[key] = box_body((x1 - x0, y1 - y0, _HELD_MM))
+                model = np.eye(4)
+                model[:3, 3] = (x0, y0, -self.sheet.thickness if held.kind == "box" else 0.0)
+                out.append(Placed(("flat held", id(self), k), self._bodies[key], model, hex_colour(palette.fixture)))
+        if showing.tool and len(self.proof.motions):
+            out += self._tool(move, share, palette)
+        return out
+
+    def _plate(
+        self, move: int, share: float, palette: Palette, showing: Showing, chosen: Chosen | None
+    ) -> list[Placed]:
+        history = self.history
+        assert history is not None
+        if self._parts is None:
+            self._make()
+        assert self._parts is not None and self._plugs is not None
+        out = []
+        done = history.bites_done(move, share) if len(self.proof.motions) else 0
+        colour = hex_colour(palette.stock)
+        key = (palette.name, showing.colouring, chosen)
+        if self._walls is None or self._walls[0] != key:
+            self._walls = (key, self._coloured(palette, showing, chosen))
+        lifted = []
+        for k, (piece, rows, _edges, _owners) in enumerate(self._parts):
+            model = np.eye(4)
+            if piece >= 0 and showing.lift and len(self.proof.motions):
+                freed = history.pieces[piece].move
+                if freed < move or (freed == move and share >= 1.0 - 1e-9):
+                    model[2, 3] = _LIFT_MM
+            lifted.append(model)
+            body = self._bodies.setdefault(("part", k), Body(rows))
+            out.append(Placed(("flat part", id(self), k), body, model, colour))
+        for n, (k, shade, body) in enumerate(self._walls[1]):
+            out.append(Placed(("flat wall", id(self), key, n), body, lifted[k], hex_colour(shade)))
+        rows, first = self._plugs
+        whole = done
+        if (
+            done < len(history.bites)
+            and history.bites[done].first <= move <= history.bites[done].last
+            and len(history.bites[done].way)
+        ):
+            out += self._half_plug(done, move, share, hex_colour(palette.stock))
+            whole = done + 1
+        if self._last_plug is None or self._last_plug[0] != whole:
+            self._last_plug = (whole, Body(rows[first[whole] :]))
+        if len(self._last_plug[1].triangles):
+            out.append(Placed(("flat plugs", id(self), whole), self._last_plug[1], np.eye(4), colour))
+        return out
+
+    def _half_plug(self, bite: int, move: int, share: float, colour: Colour) -> list[Placed]:
+        """Of the kerf that is being cut what is still to come."""
+        history = self.history
+        assert history is not None
+        b = history.bites[bite]
+        left = shapely.difference(
+            shapely.intersection(b.shape, history.sheet), kerf(way_so_far(b, move, share), b.width)
+        )
+        body = Body(_triangles(left, -history.thickness, 0.0))
+        return (
+            [Placed(("flat half", id(self), bite, move, share), body, np.eye(4), colour)] if len(body.triangles) else []
+        )
+
+    def _coloured(self, palette: Palette, showing: Showing, chosen: Chosen | None) -> list[tuple[int, str, Body]]:
+        """Cut edges by part and colour."""
+        history = self.history
+        assert history is not None and self._parts is not None
+        shades = self._shades(palette, showing.colouring)
+        out = []
+        for k, (_piece, _rows, edges, owners) in enumerate(self._parts):
+            groups: dict[str, list[int]] = {}
+            for n, owner in enumerate(owners.tolist()):
+                if owner < 0:
+                    continue
+                b = history.bites[owner]
+                stands_out = chosen is not None and b.first <= chosen.last and chosen.first <= b.last
+                groups.setdefault(palette.active if stands_out else shades[owner], []).append(n)
+            for shade, mine in groups.items():
+                out.append((k, shade, Body(_walls(edges[mine], -history.thickness - 0.02, 0.03))))
+        return out
+
+    def _shades(self, palette: Palette, kind: str) -> list[str]:
+        """A colour a bite."""
+        history, timing = self.history, self.proof.timing
+        assert history is not None
+        called = self.proof.motions.tool_of()
+        if kind == "operation":
+            return [palette.tool(int(self._operations[b.first])) for b in history.bites]
+        if kind in ("age", "heat"):
+            scale = ramp(palette)
+            figures = self.heat() if kind == "heat" else np.array([timing.start[b.first] for b in history.bites])
+            most = (max(float(figures.max(initial=0.0)), 1e-9)) if kind == "heat" else max(timing.total, 1e-9)
+            return [scale[round(min(float(f) / most, 1.0) * (STEPS - 1))] for f in figures]
+        return [palette.tool(self._order.get(int(called[b.first]), 0)) for b in history.bites]
+
+    def heat(self) -> NDArray[np.float64]:
+        """Of each cut how hot the sheet still is there: the sum of what earlier cuts near by left, falling by half in 20 s and in 40 mm."""
+        if self._heat is None:
+            history, timing = self.history, self.proof.timing
+            assert history is not None
+            at = np.array([b.shape.centroid.coords[0] for b in history.bites]).reshape(-1, 2)
+            when = np.array([timing.end_of(b.last) for b in history.bites])
+            begin = np.array([timing.start[b.first] for b in history.bites])
+            out = np.zeros(len(at))
+            for k in range(1, len(at)):
+                near = slice(max(0, k - 200), k)
+                away = np.hypot(*(at[near] - at[k]).T)
+                out[k] = float((0.5 ** (away / 40.0) * 0.5 ** (np.maximum(begin[k] - when[near], 0.0) / 20.0)).sum())
+            self._heat = out
+        return self._heat
+
+    def legend(self, kind: str, palette: Palette, unit: Unit) -> Legend:
+        if kind == "operation":
+            return Legend("Cut by", tuple((palette.tool(k), o.title) for k, o in enumerate(self._found[:12])))
+        scale = tuple(ramp(palette))
+        if kind == "heat":
+            return Legend("Heat left by cuts near by", (), scale, "cold", "hot")
+        return Legend("Cut at", (), scale, show_clock(0), show_clock(self.proof.timing.total))
+
+    def _tool(self, move: int, share: float, palette: Palette) -> list[Placed]:
+        motions = self.proof.motions
+        state = motions.state_of(move)
+        bench = self.proof.job.bench
+        number = bench.loaded.get(state.tool, state.tool)
+        x, y = self._place(move, share)
+        rapid, on = bool(motions.rapid()[move]), state.spindle != "off"
+        cutter, punch = self.sheet.cutters.get(number), self.sheet.punches.get(number)
+        model = np.eye(4)
+        if cutter is not None:
+            model[:3, 3] = (x, y, _UP_MM if rapid else _DOWN_MM)
+            return self._torch(cutter, on and not rapid, model, palette)
+        if punch is not None:
+            striking = motions.dwell[move] > 0.0
+            model[:3, 3] = (x, y, 0.4 if striking else _UP_MM / 2.0)
+            turn = state.station.turn if state.station is not None and punch.index else 0.0
+            key = ("punch", punch.number, turn)
+            if key not in self._bodies:
+                self._bodies[key] = Body(_triangles(shapely.Polygon(punch.places(turn)), 0.0, 26.0))
+            return [
+                Placed(("flat punch", id(self), key), self._bodies[key], model, hex_colour(palette.cutter), whole=True)
+            ]
+        return []
+
+    def _torch(self, cutter: Cutter, cutting: bool, model: NDArray[np.float64], palette: Palette) -> list[Placed]:
+        head = self.proof.job.bench.machine.more.get("head_diameter", 40.0) / 2.0
+        if "nozzle" not in self._bodies:
+            self._bodies["nozzle"] = round_body(max(cutter.kerf, 1.5), 0.0, 14.0, head * 0.45)
+            self._bodies["head"] = round_body(head * 0.6, 14.0, 44.0, head)
+            self._bodies["flame"] = round_body(cutter.kerf / 2.0, -_DOWN_MM - self.sheet.thickness - 3.0, 0.0)
+        out = [
+            Placed(("flat nozzle", id(self)), self._bodies["nozzle"], model, hex_colour(palette.cutter), whole=True),
+            Placed(
+                ("flat head", id(self)), self._bodies["head"], model, hex_colour(palette.holder), alpha=0.45, whole=True
+            ),
+        ]
+        if cutting:
+            out.append(
+                Placed(("flat flame", id(self)), self._bodies["flame"], model, hex_colour(palette.caution), whole=True)
+            )
+        return out
+
+    def labels(self, moment: float, showing: Showing) -> Sequence[Label]:
+        """Where each contour is begun, numbered in the order in which they are cut."""
+        if not showing.order or self.history is None or self.sheet.punches:
+            return ()
+        move = self._at(moment)[0]
+        return [
+            Label(np.array([*b.way[0].tolist(), 0.2]), str(k), b.last < move)
+            for k, b in enumerate(self.history.bites, 1)
+            if len(b.way)
+        ][:400]
+
+    # -- sizes and picking -------------------------------------------------------------------------------------------------
+
+    def bounds(self) -> tuple[Places, Places]:
+        x0, y0, x1, y1 = self.sheet.region().bounds
+        return np.array([x0, y0, -self.sheet.thickness]), np.array([x1, y1, 10.0])
+
+    def surface(self, start: Places, way: Places, moment: float) -> SkinHit | None:
+        if abs(float(way[2])) < 1e-9 or self.history is None:
+            return None
+        far = -float(start[2]) / float(way[2])
+        if far <= 0.0:
+            return None
+        x, y = (float(v) for v in (start + way * far)[:2])
+        if not shapely.intersects_xy(shapely.buffer(self.history.sheet, 0.5), x, y):
+            return None
+        return SkinHit(far, (x, y, 0.0), self._move_at(x, y, moment))
+
+    def _move_at(self, x: float, y: float, moment: float) -> int:
+        """The move whose cut is at a place, or just beside it."""
+        history = self.history
+        assert history is not None
+        if not history.bites:
+            return -1
+        done = history.bites_done(*self._at(moment))
+        found = history.tree.query(shapely.Point(x, y), predicate="dwithin", distance=_NEAR_MM)
+        near = [int(k) for k in found if k < done]
+        if not near:
+            return -1
+        best = min(near, key=lambda k: history.bites[k].shape.distance(shapely.Point(x, y)))
+        return history.move_at(best, (x, y))
+
+    def about(self, hit: SkinHit, unit: Unit) -> str:
+        x, y, _z = hit.place
+        where = f"X {show_length(x, unit)}  Y {show_length(y, unit)} {unit}"
+        if hit.move < 0:
+            return f"The sheet\n{where}"
+        motions = self.proof.motions
+        return f"{where}\ncut by line {int(motions.line[hit.move])}"
+
+    def measure(self, mode: str, one: Places, two: Places, moment: float, unit: Unit) -> tuple[str, float | None]:
+        return measured(mode, one, two, self._region(moment), unit)
+
+    def dimensions(self, place: Places, moment: float, unit: Unit) -> tuple[Dimension, ...]:
+        return dimensions(place, self._region(moment), unit)
+
+    def _region(self, moment: float) -> Region:
+        if self.history is None:
+            return self.sheet.region()
+        return self.history.at(*self._at(moment)).region if len(self.proof.motions) else self.history.sheet
+
+    def solid(self, moment: float) -> tuple[Places, NDArray[np.int64]]:
+        return plate(self._region(moment), -self.sheet.thickness, 0.0)
+
+    def place_of(self, finding: Finding) -> Places | None:
+        p = finding.position
+        return None if p is None else np.array([p.x, p.y, 0.0])

@@ -1,0 +1,290 @@
+"""The plane engine against closed forms and against shapely's own regions built another way."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.trades.sheet.flat import PUNCH_JOB, SHEET_JOB, prove_flat, sheet_history
+from underglass.core.bench.sheet import Punch, quarter_steps
+from underglass.core.finding import Severity
+from underglass.core.proof.flat_outputs import plate
+from underglass.core.proof.outputs import outputs_of
+from underglass.core.removal.sheet.history import Bite, cut_sheet, kerf
+from underglass.core.trades.punching.rows import pitch_for, scallop
+
+SHEET = shapely.box(0.0, 0.0, 600.0, 400.0)
+HEAD = "G21 G90 G40 G54\n"
+HOLE = "G0 X60. Y60.\nM3\nG4 P0.6\nG41 G1 X60. Y50. F2000\nG3 X60. Y50. I0. J10.\nG40 G1 X60. Y60.\nM5\n"
+
+
+def bite(way: list[tuple[float, float]], first: int, width: float = 1.6) -> Bite:
+    places = np.array(way, dtype=np.float64)
+    return Bite(first, first + len(way) - 2, kerf(places, width), places, width, np.arange(1, len(way)))
+
+
+def square(x: float, y: float, side: float, first: int) -> Bite:
+    return bite([(x, y), (x + side, y), (x + side, y + side), (x, y + side), (x, y)], first)
+
+
+def test_a_straight_kerf_takes_its_length_by_its_width_and_two_half_discs() -> None:
+    history = cut_sheet(SHEET, 4.0, [bite([(100, 100), (200, 100)], 0)], 1)
+    assert history.area[0] == pytest.approx(100.0 * 1.6 + math.pi * 0.8**2, rel=2e-3)
+    assert history.final.volume() == pytest.approx((600 * 400 - history.area[0]) * 4.0)
+
+
+@pytest.mark.parametrize("radius", [0.05, 0.8, 6.0, 60.0])
+def test_round_edges_are_true_to_a_micrometre(radius: float) -> None:
+    """The sagitta of a chord: r (1 - cos(a / 2))."""
+    chord = math.pi / 2.0 / quarter_steps(radius)
+    assert radius * (1.0 - math.cos(chord / 2.0)) <= 0.001
+
+
+def test_pieces_and_their_moves() -> None:
+    inner, outer = square(120, 120, 20, 0), square(100, 100, 60, 4)
+    history = cut_sheet(SHEET, 4.0, [inner, outer], 8)
+    assert [(p.move, p.bite) for p in history.pieces] == [(3, 0), (7, 1)]
+    assert history.pieces[0].area == pytest.approx(18.4**2)
+    # Of the second what the first has taken, and left in it, is no part.
+    assert history.pieces[1].area == pytest.approx(58.4**2 - (21.6**2 - (4.0 - math.pi) * 0.8**2), abs=0.01)
+    later = cut_sheet(SHEET, 4.0, [outer, inner], 8)
+    assert [round(p.area, 3) for p in later.pieces] == [round(58.4**2, 3), round(18.4**2, 3)]
+
+
+def test_where_a_cut_parts_the_sheet_the_smaller_half_comes_loose() -> None:
+    history = cut_sheet(SHEET, 4.0, [bite([(400, -10), (400, 200), (400, 410)], 0)], 2)
+    assert [(p.move, round(p.area, 3), p.centre) for p in history.pieces] == [(1, 199.2 * 400, (500.4, 200.0))]
+    corner = cut_sheet(SHEET, 4.0, [bite([(-5, 300), (100, 300), (100, 405)], 0)], 2)
+    assert corner.pieces[0].area == pytest.approx(99.2 * 99.2)
+
+
+def test_two_cuts_that_meet_free_a_piece_together() -> None:
+    halves = [bite([(100, 100), (200, 100), (200, 200)], 0), bite([(200, 200), (100, 200), (100, 100)], 2)]
+    history = cut_sheet(SHEET, 4.0, halves, 4)
+    assert [(p.move, p.bite) for p in history.pieces] == [(3, 1)]
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(st.tuples(st.integers(2, 56), st.integers(2, 36), st.integers(1, 6)), min_size=1, max_size=9))
+def test_any_cuts_come_to_what_shapely_takes_away_at_once(cuts: list[tuple[int, int, int]]) -> None:
+    bites = [square(10.0 * x, 10.0 * y, 7.0 * s, 4 * k) for k, (x, y, s) in enumerate(cuts)]
+    history = cut_sheet(SHEET, 2.0, bites, 4 * len(bites))
+    whole = shapely.difference(SHEET, shapely.union_all([b.shape for b in bites]))
+    assert history.final.area == pytest.approx(whole.area, abs=1e-4)
+    assert history.final.region.symmetric_difference(whole).area < 1e-4
+    assert history.removed.sum() == pytest.approx((SHEET.area - whole.area) * 2.0, abs=1e-3)
+    # At any moment what is left is what the part of the way that has been run leaves.
+    state = history.at(4 * len(bites) - 3, 0.5)
+    last = bites[-1].way
+    part = kerf(np.vstack([last[:2], (last[1] + last[2]) / 2.0]), 1.6)
+    before = shapely.difference(SHEET, shapely.union_all([*(b.shape for b in bites[:-1]), part]))
+    assert state.region.symmetric_difference(before).area < 1e-4 and state.area == pytest.approx(before.area, abs=1e-4)
+
+
+def test_the_plate_is_closed_and_as_large_as_the_region() -> None:
+    import trimesh
+
+    history = cut_sheet(SHEET, 4.0, [square(120, 120, 20, 0)], 4)
+    vertices, faces = plate(history.final.region, -4.0, 0.0)
+    mesh = trimesh.Trimesh(vertices, faces)
+    assert mesh.is_watertight and mesh.volume == pytest.approx(history.final.volume(), rel=1e-6)
+
+
+# -- cutting ---------------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("kerf_mm", [1.2, 1.6, 2.0])
+def test_a_hole_grows_by_the_kerf_that_the_control_does_not_know(tmp_path: Path, kerf_mm: float) -> None:
+    """Compensated by half a kerf of 1.6, a hole of 20 comes out 20 + (real kerf - 1.6)."""
+    job = SHEET_JOB.replace("kerf = 1.6", f"kerf = {kerf_mm}\n") + "\n[registers.radius]\nD1 = 0.8\n"
+    proof = prove_flat(tmp_path, f"{HEAD}{HOLE}M30\n", job.replace("pierce_diameter = 3.0\n", ""))
+    x0, _y0, x1, _y1 = sheet_history(proof).bites[0].shape.bounds
+    assert x1 - x0 == pytest.approx(20.0 + kerf_mm - 1.6, abs=2e-3)
+    codes = {f.code for f in proof.findings if f.severity >= Severity.FAULT}
+    assert ("radius-register-wrong" in codes) == (kerf_mm != 1.6)
+
+
+def test_measure_and_pieces_as_the_report_has_them(tmp_path: Path) -> None:
+    proof = prove_flat(tmp_path, f"{HEAD}{HOLE}M30\n")
+    own = outputs_of(proof)
+    assert own is not None and own.metal is not None
+    assert own.metal(proof, [(60.0, 50.9), (60.0, 49.9), (200.0, 200.0), (601.0, 0.0)], None).tolist() == [
+        False,
+        True,
+        True,
+        False,
+    ]
+    assert own.metal(proof, [(60.0, 50.9)], 2).tolist() == [True]
+    piece = own.report(proof)["pieces"][0]
+    assert piece["line"] == 6 and piece["inside"] is True
+    assert piece["volume_mm3"] == pytest.approx(4.0 * piece["area_mm2"], abs=1e-3)
+
+
+def test_the_zero_at_which_all_fits_is_the_nearest(tmp_path: Path) -> None:
+    text = f"{HEAD}G0 X500. Y10.\nM3\nG4 P0.6\nG1 X620. F2000\nY60.\nX500.\nM5\nM30\n"
+    found = next(f for f in prove_flat(tmp_path, text).findings if f.code == "off-sheet")
+    assert found.line == 5
+    assert found.evidence["shift_x_mm"] == pytest.approx(-20.8, abs=2e-3)
+    assert found.evidence["shift_y_mm"] == pytest.approx(0.0, abs=1e-3)
+    assert found.evidence["turned_deg"] == 0
+    # Too high for the sheet as it lies, but not turned by a quarter.
+    tall = f"{HEAD}G0 X10. Y10.\nM3\nG4 P0.6\nG1 Y510. F2000\nX60.\nY10.\nM5\nM30\n"
+    turned = next(f for f in prove_flat(tmp_path, tall).findings if f.code == "off-sheet")
+    assert turned.evidence["turned_deg"] in (90, 270)
+    larger = tall.replace("Y510.", "Y710.")
+    assert "turned_deg" not in next(f for f in prove_flat(tmp_path, larger).findings if f.code == "off-sheet").evidence
+
+
+def test_a_dry_trace_cuts_nothing_and_judges_only_the_fit(tmp_path: Path) -> None:
+    job = SHEET_JOB + "\n[switches]\ndry_trace = true\n"
+    text = f"{HEAD}{HOLE.replace('P0.6', 'P0.1').replace('M5', '')}M30\n"
+    proof = prove_flat(tmp_path, text, job)
+    assert [f.code for f in proof.findings if f.severity > Severity.NOTE] == []
+    assert sheet_history(proof).final.volume() == sheet_history(proof).uncut.volume()
+    off = prove_flat(tmp_path, text.replace("Y60.", "Y398.").replace("Y50.", "Y388."), job)
+    assert "off-sheet" in {f.code for f in off.findings}
+
+
+def test_a_profile_binds_its_own_words_and_a_height(tmp_path: Path) -> None:
+    (tmp_path / "mine.toml").write_text(
+        'format = 1\nkind = "sheet"\ntitle = "Mine"\nbase = "word-address-sheet"\n[cutter]\non = ["M17"]\noff = ["M18"]\nbelow_z = 0.0\n'
+    )
+    job = SHEET_JOB.replace('control = "word-address-sheet"', 'control = "mine.toml"')
+    by_words = prove_flat(tmp_path, f"{HEAD}{HOLE.replace('M3', 'M17').replace('M5', 'M18')}M30\n", job)
+    by_height = prove_flat(tmp_path, f"{HEAD}{HOLE.replace('M3', 'Z-1.').replace('M5', 'Z5.')}M30\n", job)
+    usual = prove_flat(tmp_path, f"{HEAD}{HOLE}M30\n")
+    for proof in (by_words, by_height):
+        assert [f.code for f in proof.findings if f.severity > Severity.NOTE] == []
+        assert sheet_history(proof).final.area == pytest.approx(sheet_history(usual).final.area)
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ("size = [600.0, 400.0, 4.0]", "size = [600.0, 400.0]", "size"), ("kerf = 1.6", "kerf = 0.0", "kerf"), ('kind = "torch"', 'kind = "saw"', "kind"),
+        ("place = [0.0, 0.0]", 'outline = "none.dxf"\nthickness = 3.0', "outline"), ("feed = [1200, 2600]", "feed = [2600, 1200]", "feed"),
+        ("G54 = { x = 50.0, y = 50.0 }", "G54 = { x = 50.0, y = 50.0, z = 1.0 }", "z"), ('material = "steel"', 'material = "steel"\n\n[proof]\ncell = 0.1', "cell"),
+        ('control = "word-address-sheet"', 'control = "word-address-mill"', "control"),
+    ],
+)  # fmt: skip
+def test_a_bad_entry_is_one_sentence_with_its_key(tmp_path: Path, old: str, new: str, words: str) -> None:
+    from underglass.core.errors import BadEntry, UnusableFile
+    from underglass.core.files.job import read_job_text
+
+    assert old in SHEET_JOB
+    with pytest.raises((BadEntry, UnusableFile)) as found:
+        read_job_text(SHEET_JOB.replace(old, new), tmp_path / "bad.job.toml")
+    assert words in str(found.value) and "\n" not in str(found.value)
+
+
+def test_a_remnants_outline_comes_from_a_drawing(tmp_path: Path) -> None:
+    import ezdxf
+
+    drawing = ezdxf.new(units=4)
+    space = drawing.modelspace()
+    space.add_lwpolyline([(10, 10), (310, 10), (310, 210), (10, 210)], close=True)
+    space.add_circle((100, 100), 30)
+    drawing.saveas(tmp_path / "remnant.dxf")
+    job = SHEET_JOB.replace(
+        "size = [600.0, 400.0, 4.0]\nplace = [0.0, 0.0]",
+        'outline = "remnant.dxf"\nthickness = 4.0\nplace = [-5.0, 0.0]',
+    )
+    proof = prove_flat(tmp_path, f"{HEAD}G0 X200. Y100.\nG0 X0. Y0.\nM30\n", job)
+    sheet = sheet_history(proof).sheet
+    assert sheet.bounds[:2] == (-5.0, 0.0)
+    assert sheet.area == pytest.approx(300 * 200 - math.pi * 900.0, rel=1e-4)
+    over = prove_flat(tmp_path, f"{HEAD}G0 X40. Y90.\nM3\nG4 P0.6\nG1 X120. F2000\nM5\nM30\n", job)
+    assert "off-sheet" in {f.code for f in over.findings}
+
+
+# -- punching --------------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("shape", "size", "area"),
+    [
+        ("round", (12.0,), math.pi * 36.0), ("square", (20.0,), 400.0), ("rectangle", (30.0, 8.0), 240.0),
+        ("obround", (30.0, 8.0), 22.0 * 8.0 + math.pi * 16.0), ("hexagon", (14.0,), 14.0**2 * math.sqrt(3.0) / 2.0),
+        ("single-D", (12.0, 9.0), math.pi * 36.0 - (36.0 * math.acos(0.5) - 3.0 * math.sqrt(27.0))),
+    ],
+)  # fmt: skip
+def test_punches_are_as_large_as_their_closed_form(shape: str, size: tuple[float, ...], area: float) -> None:
+    ring = shapely.Polygon(Punch(number=1, shape=shape, size=size).places())
+    assert ring.is_valid and ring.exterior.is_ccw and ring.area == pytest.approx(area, rel=3e-4)
+
+
+def test_scallops_and_the_pitch_that_is_wanted() -> None:
+    """h = r - sqrt(r^2 - (q / 2)^2), and back."""
+    for radius, pitch in ((6.0, 4.0), (10.0, 3.0), (2.5, 5.0)):
+        high = scallop(radius, pitch)
+        assert high == pytest.approx(radius - math.sqrt(radius**2 - (pitch / 2.0) ** 2))
+        assert pitch_for(radius, high or 0.0) == pytest.approx(pitch)
+    assert scallop(6.0, 12.1) is None
+
+
+@pytest.mark.parametrize(
+    ("block", "hits", "pitch"),
+    [
+        ("G170 X200. Y300. A0. L100. Q30.", 5, 25.0), ("G170 X200. Y300. A0. K5 Q30.", 5, 30.0), ("G171 X300. Y300. R40. K6", 6, 40.0),
+        ("G175 X300. Y300. R40. A0. C360. Q10. B12.", 29, math.tau * 46.0 / 29), ("G175 X300. Y300. R40. A0. C90. Q10. B-12.", 7, math.pi / 2 * 34.0 / 6),
+        ("G172 X200. Y200. I30. P4 J40. K3", 12, 30.0), ("G178 X300. Y200. I100. J60. Q5. B-12.", 56, 88.0 / 18),
+    ],
+)  # fmt: skip
+def test_patterns_have_the_hits_that_the_formula_gives(tmp_path: Path, block: str, hits: int, pitch: float) -> None:
+    """n = ceil(length / pitch - 1e-6) steps, hits n + 1, for a full turn n, along the line where the hits' centres lie; of a rectangle the longest."""
+    proof = prove_flat(tmp_path, f"G21 G90 G54\nG0 X0. Y300.\nT12\n{block}\nG0 X0. Y400.\nM30\n", PUNCH_JOB)
+    own = outputs_of(proof)
+    assert own is not None
+    row = own.report(proof)["rows"][0]
+    assert row["hits"] == hits and row["pitch_mm"] == pytest.approx(pitch, abs=1e-3)
+    assert own.report(proof)["hits"] == {"12": hits}
+    assert not [f for f in proof.findings if f.severity > Severity.NOTE and f.code != "piece-free"]
+
+
+def test_a_nibbled_circle_frees_its_disc_at_the_hit_that_closes_it(tmp_path: Path) -> None:
+    proof = prove_flat(
+        tmp_path,
+        "G21 G90 G54\nG0 X0. Y300.\nT12\nG177 X500. Y250. R50. A0. C360. Q4. B-12.\nG0 X0. Y400.\nM30\n",
+        PUNCH_JOB,
+    )
+    piece = sheet_history(proof).pieces[0]
+    hits = np.flatnonzero(proof.motions.dwell > 0.0)
+    # Twelve wide every 4 mm: the last two strike where the first has taken the metal already.
+    assert hits[-4] < piece.move <= hits[-1]
+    after = sheet_history(proof).bites[piece.bite + 1 :]
+    assert len(sheet_history(proof).pieces) == 1 and len(after) == int((hits > piece.move).sum())
+    # A disc of radius 50 - 12 with the scallops that the punch leaves on it.
+    assert math.pi * 38.0**2 < piece.area < math.pi * 38.5**2
+
+
+def test_clamps_know_where_they_are_after_repositioning(tmp_path: Path) -> None:
+    head = "G21 G90 G54\nG0 X400. Y300.\nT12\n"
+    job = PUNCH_JOB.replace("G54 = { x = 0.0, y = 0.0 }", "G54 = { x = 300.0, y = 0.0 }")
+    before = prove_flat(tmp_path, f"{head}G0 X165. Y300.\nX165. Y20.\nM30\n", job)
+    after = prove_flat(tmp_path, f"{head}G179 I250.\nG0 X165. Y300.\nX165. Y20.\nM30\n", job)
+    moved_on = prove_flat(tmp_path, f"{head}G179 I250.\nG0 X415. Y300.\nX415. Y20.\nM30\n", job)
+    assert [f.code for f in before.findings if f.severity == Severity.CRASH] == ["clamp-zone"]
+    assert [f.code for f in after.findings if f.severity == Severity.CRASH] == []
+    assert [f.code for f in moved_on.findings if f.severity == Severity.CRASH] == ["clamp-zone"]
+    # The hit is where the program says, the machine stands so much farther back.
+    assert sheet_history(after).bites[0].shape.centroid.x == pytest.approx(165.0)
+    assert float(after.motions.end[-1, 0]) == pytest.approx(165.0 + 300.0 - 250.0)
+
+
+def test_nibbling_runs_on_and_hit_by_hit_waits(tmp_path: Path) -> None:
+    """At 4 mm the shipped press nibbles at 685 hits a minute, and punches hit by hit at no more than 400."""
+    head = "G21 G90 G54\nG0 X0. Y300.\nT12\n"
+    nibbled = prove_flat(tmp_path, f"{head}G176 X200. Y300. A0. L400. Q4.\nM30\n", PUNCH_JOB)
+    single = prove_flat(tmp_path, f"{head}G170 X200. Y300. A0. L400. Q4.\nM30\n", PUNCH_JOB)
+    own = outputs_of(nibbled)
+    assert own is not None
+    fast, slow = (own.report(p)["rows"][0]["time_s"] for p in (nibbled, single))
+    rate = np.interp(4.0, [1.5, 8.0], [800.0, 500.0])
+    assert fast == pytest.approx(100 * 60.0 / rate, rel=0.02)
+    assert slow >= 100 * 60.0 / 400.0 * 0.98
