@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QStackedWidget
 
 from underglass.app.document import Document
 from underglass.app.glass.skin import Skin
+from underglass.app.prove.page import ProvePage
 from underglass.app.setup.own_place import OwnPlace
 from underglass.app.style.palette import Palette
 from underglass.app.trades.flat_setup import PunchSetup, SheetSetup
@@ -24,8 +25,8 @@ SKINS: dict[str, Callable[[Proof], Skin]] = {"turning": TurnedSkin, "sheet cutti
 """By the trade's name."""
 
 
-OwnStop = LatheStopPage
-"""The page of stops where nothing lies on a table."""
+STOPS: dict[str, Callable[[Document, Palette], ProvePage]] = {"turning": LatheStopPage}
+"""The page of stops by the trade's name, where nothing lies on a table; a trade without one corrects nothing at a stop."""
 
 PLACES: dict[str, Callable[[Document, Path, Palette], OwnPlace]] = {
     "turning": LatheSetup,

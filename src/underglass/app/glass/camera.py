@@ -19,6 +19,7 @@ VIEWS = {
     "left": (180.0, 0.0),
     "right": (0.0, 0.0),
     "along": (-74.0, 24.0),
+    "over": (-82.0, 58.0),
 }
 """Standard views: the direction one stands in, seen from the middle (0 is +X, -90 the operator's side), and the height."""
 

@@ -16,7 +16,7 @@ from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.control.motions import PLANE_AXES
 from underglass.core.proof.lens import Lens, Place, cut_by_others, look, place_of
-from underglass.core.proof.lens_ways import PLAN, stretches_of
+from underglass.core.proof.lens_ways import NAMES, PLAN, lens_ways, stretches_of
 from underglass.core.proof.level_runs import Region
 from underglass.core.proof.proof import Proof
 from underglass.core.units import Unit, show_length
@@ -201,8 +201,9 @@ class LensPage(ProvePage):
         if not self.isVisible():
             return
         self._by = 2.0 if lens.axes == PLAN else 1.0
-        self.told.field.set_word("D (diameter)" if lens.axes == PLAN else "Nose, told")
-        self.real.field.set_word("Real diameter" if lens.axes == PLAN else "Nose, real")
+        ways = lens_ways(document.proof) if document.proof is not None else None
+        for one, name in zip((self.told, self.real), ways.names if ways is not None else NAMES):
+            one.field.set_word(name)
         d, real = lens.told * self._by, lens.real * self._by
         span = max(1.0, 0.2 * max(d, real))
         self.told.show_value(d, max(0.0, real - span), real + span, unit)

@@ -35,6 +35,9 @@ _KEY = (
     ("bitten", "bitten into the part"),
 )
 
+_TOP, _FOOT = 36.0, 32.0 + 18.0 * len(_KEY)
+"""Pixels above and below the picture; the key stands in the lower ones."""
+
 
 class LensView(QWidget):
     """``line_picked`` brings the line of what was clicked. Wheel: nearer; drag: along; double click: all of it."""
@@ -77,7 +80,7 @@ class LensView(QWidget):
             return
         x0, y0, x1, y1 = self.lens.bounds
         self._middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-        self._scale = min((self.width() - 60) / max(x1 - x0, 1e-6), (self.height() - 150) / max(y1 - y0, 1e-6))
+        self._scale = min((self.width() - 60) / max(x1 - x0, 1e-6), (self.height() - _TOP - _FOOT) / max(y1 - y0, 1e-6))
         self.update()
 
     def look_at(self, place: tuple[float, float], pixels: float) -> None:
@@ -93,10 +96,14 @@ class LensView(QWidget):
     def at(self, place: NDArray[np.float64] | tuple[float, float]) -> QPointF:
         """A place of the plane as a point of the picture."""
         x, y = (np.asarray(place, dtype=np.float64) - self._middle) * self._scale
-        return QPointF(self.width() / 2 + x, self.height() / 2 + 8 - y)
+        return QPointF(self.width() / 2 + x, self._level() - y)
+
+    def _level(self) -> float:
+        """Where the middle lies: what is drawn stands clear of the key below it."""
+        return (self.height() + _TOP - _FOOT) / 2
 
     def place(self, at: QPointF) -> NDArray[np.float64]:
-        return self._middle + np.array([at.x() - self.width() / 2, self.height() / 2 + 8 - at.y()]) / self._scale
+        return self._middle + np.array([at.x() - self.width() / 2, self._level() - at.y()]) / self._scale
 
     def _polyline(self, points: NDArray[np.float64]) -> QPolygonF:
         return QPolygonF([self.at(p) for p in points])
@@ -179,11 +186,13 @@ class LensView(QWidget):
         p = self.palette_
         painter.setFont(words_font(12))
         named: set[str] = set()
+        boxes: list[QRectF] = []
         for leg in lens.programmed[:1] + tuple(leg for leg in lens.centre if leg.role in ("exit", "lead out")):
             word = {"entry": "in", "lead in": "in", "exit": "out", "lead out": "out"}.get(leg.role)
             if word is not None and word not in named:
                 named.add(word)
-                self._word(painter, self.at((leg.points[0] + leg.points[-1]) / 2), f"{word}, line {leg.line}", p.quiet)
+                middle = self.at((leg.points[0] + leg.points[-1]) / 2)
+                boxes.append(self._word(painter, middle, f"{word}, line {leg.line}", p.quiet, boxes))
         for corner in lens.corners:
             at = self.at(corner.at)
             painter.setPen(QPen(QColor(p.text), 1.2))
@@ -193,12 +202,17 @@ class LensView(QWidget):
             else:
                 painter.drawEllipse(at, 3.0, 3.0)
 
-    def _word(self, painter: QPainter, at: QPointF, text: str, colour: str) -> None:
+    def _word(self, painter: QPainter, at: QPointF, text: str, colour: str, clear_of: Sequence[QRectF] = ()) -> QRectF:
+        """A word beside a place, lower where another one stands there already; where it stands."""
         wide = painter.fontMetrics().horizontalAdvance(text) + 10
         box = QRectF(at.x() + 8, at.y() - 9, wide, 18)
+        for other in clear_of:
+            if box.intersects(other):
+                box.moveTop(other.bottom() + 2.0)
         painter.fillRect(box, QColor(self.palette_.panel))
         painter.setPen(QColor(colour))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        return box
 
     def _cutter(self, painter: QPainter, lens: Lens) -> None:
         """The cutter at this moment: as it is, and (broken) as the control believes it."""

@@ -67,6 +67,7 @@ class RunsPage(ProvePage):
         self.hold.setEnabled(proof is not None and proof is not held)
         self.let_go.setEnabled(held is not None)
         self.colour.setEnabled(held is not None and proof is not held)
+        self.colour.setVisible(proof is None or bool(proof.stocks))
         if held is None:
             self.said.setText("Hold a run, then change something: path, stock and time of both stand side by side.")
         elif proof is None or proof is held:

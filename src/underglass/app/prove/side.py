@@ -10,11 +10,12 @@ from underglass.app.parts.basic import Pages
 from underglass.app.parts.page_row import PageRow
 from underglass.app.prove.lens_page import LensPage
 from underglass.app.prove.now_panel import NowPanel
+from underglass.app.prove.page import ProvePage
 from underglass.app.prove.runs_page import RunsPage
 from underglass.app.prove.start_page import StartPage
 from underglass.app.prove.stop_page import StopPage
 from underglass.app.prove.whole_page import WholePage
-from underglass.app.skins import OwnStop
+from underglass.app.skins import STOPS
 from underglass.app.style.palette import Palette
 from underglass.core.proof.lens_ways import LENSES
 
@@ -26,10 +27,6 @@ PAGES = (
     ("runs", "Runs", "Hold this run and compare what a change makes of it"),
     ("start", "Start", "Start at a line in the middle: what has to be sent first"),
 )
-
-
-_ON_A_TABLE = ("lens",)
-"""Pages that not every trade has."""
 
 
 class ProveSide(QWidget):
@@ -46,14 +43,13 @@ class ProveSide(QWidget):
         self._document = document
         self.lens = LensPage(document, palette)
         self.stop = StopPage(document, palette)
-        self.own_stop = OwnStop(document, palette)
+        self._own = {trade: make(document, palette) for trade, make in STOPS.items()}
+        """Pages of stops of trades that have a bench of their own."""
         self.runs = RunsPage(document, palette)
         self.start = StartPage(document, palette)
         self._parts: dict[str, QWidget] = {
             "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "start": self.start,
         }  # fmt: skip
-        self._own: dict[str, QWidget] = {"stop": self.own_stop}
-        """Pages of a trade that has a bench of its own, in place of those of the same name."""
         head = PageRow(PAGES, narrow=True)
         head.chosen.connect(self.choose)
         self._row, self.buttons = head, head.buttons
@@ -78,16 +74,23 @@ class ProveSide(QWidget):
         if self.buttons[name].isHidden():
             name = "now"
         self.buttons[name].setChecked(True)
-        job = self._document.job
-        own = self._own.get(name) if job is not None and job.bench.more is not None else None
+        own = self.own_stop if name == "stop" else None
         self._stack.setCurrentWidget(own or self._parts[name])
         self.page_changed.emit(name)
+
+    @property
+    def own_stop(self) -> ProvePage | None:
+        """The page of stops of the job's own trade; None where the one for a table is meant."""
+        job = self._document.job
+        return self._own.get(job.trade.name) if job is not None else None
 
     def _offer(self) -> None:
         """What is made for a stock on a table is not offered for another one."""
         job = self._document.job
-        own = job is not None and job.bench.more is not None and job.trade.name not in LENSES
-        if self._row.leave_out(_ON_A_TABLE if own else ()):
+        away = []
+        if job is not None and job.bench.more is not None:
+            away += ["lens"] * (job.trade.name not in LENSES) + ["stop"] * (self.own_stop is None)
+        if self._row.leave_out(away):
             self.choose("now")
         else:
             self.choose(self.page)

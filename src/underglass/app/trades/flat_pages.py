@@ -63,7 +63,7 @@ class SheetPage(FlatPage):
             self.number(
                 key, word, shown=lambda k=k: self._size(k), change=lambda e, v, k=k: self._put_size(e, k, v), what=word.lower()  # type: ignore[misc]
             )  # fmt: skip
-        for key, word, k in (("px", "Left edge, from the zero", 0), ("py", "Lower edge, from the zero", 1)):
+        for key, word, k in (("px", "Left edge from zero", 0), ("py", "Lower edge from zero", 1)):
             self.number(
                 key, word, shown=lambda k=k: self.pair(("stock", "place"), k) or 0.0,  # type: ignore[misc]
                 change=lambda e, v, k=k: self.put_pair(e, ("stock", "place"), k, v, [0.0, 0.0]), what=word.lower(),  # type: ignore[misc]
@@ -254,7 +254,7 @@ class ClampsPage(FlatPage):
         self.list.activated.connect(lambda _k: self.choose(int(self.list.currentData() or 0)))
         self.put(grid, holder, 0)
         for slot, (key, word, path, k) in enumerate((
-            ("w", "Along X", "size", 0), ("h", "Along Y", "size", 1), ("x", "Left edge, from the zero", "place", 0), ("y", "Lower edge, from the zero", "place", 1),
+            ("w", "Along X", "size", 0), ("h", "Along Y", "size", 1), ("x", "Left edge from zero", "place", 0), ("y", "Lower edge from zero", "place", 1),
         ), 1):  # fmt: skip
             field = self.number(
                 key, word, shown=lambda p=path, k=k: self.pair(("fixture", self.chosen, p), k),  # type: ignore[misc]

@@ -7,6 +7,7 @@ moment only leaves away the plugs of what is cut by then.
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Sequence
 
 import numpy as np
@@ -27,6 +28,7 @@ from underglass.core.proof.level_runs import arc_points
 from underglass.core.proof.operations import operation_of, operations
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.sheet.history import Region, SheetHistory, kerf, way_so_far
+from underglass.core.trades.punching.cut import forms_of
 from underglass.core.units import Unit, show_clock, show_length
 
 _LIFT_MM = 2.5
@@ -36,6 +38,8 @@ _UP_MM = 12.0
 _DOWN_MM = 1.5
 _HELD_MM = 15.0
 _NEAR_MM = 2.0
+_LEAST_FORM_MM = 0.5
+"""A form whose height is not said is drawn so high."""
 
 
 def _triangles(region: Region, low: float, high: float) -> NDArray[np.float32]:
@@ -90,7 +94,7 @@ class FlatSkin:
     """Of one proof."""
 
     axes = ("X", "Y", "")
-    first_view = "corner"
+    first_view = "over"
     plane_view = "top"
     plane_at = 0.0
     colourings = ("tool", "operation", "age", "heat")
@@ -108,6 +112,9 @@ class FlatSkin:
         self._walls: tuple[object, list[tuple[int, str, Body]]] | None = None
         self._bodies: dict[object, Body] = {}
         self._last_plug: tuple[object, Body] | None = None
+        self._forms = forms_of(proof.job.bench, proof.motions)
+        self._formed: dict[int, NDArray[np.float32]] = {}
+        self._last_forms: tuple[object, list[tuple[str, Body]]] | None = None
         self._heat: NDArray[np.float64] | None = None
 
     # -- the path ----------------------------------------------------------------------------------------------------------
@@ -220,14 +227,18 @@ class FlatSkin:
         move, share = self._at(moment)
         if showing.solid and self.history is not None:
             out += self._plate(move, share, palette, showing, chosen)
+            out += self._raised(move, share, palette, showing.colouring)
         if showing.fixtures:
+            station = self.proof.motions.state_of(move).station if len(self.proof.motions) else None
+            moved = station.x if station is not None else 0.0
             for k, held in enumerate(self.sheet.held):
                 x0, y0, x1, y1 = held.box
                 key = ("held", k, held.box)
                 if key not in self._bodies:
                     self._bodies[key] = box_body((x1 - x0, y1 - y0, _HELD_MM))
                 model = np.eye(4)
-                model[:3, 3] = (x0, y0, -self.sheet.thickness if held.kind == "box" else 0.0)
+                # Clamps stand elsewhere on the sheet once they have been moved along it.
+                model[:3, 3] = (x0 - moved, y0, -self.sheet.thickness if held.kind == "box" else 0.0)
                 out.append(Placed(("flat held", id(self), k), self._bodies[key], model, hex_colour(palette.fixture)))
         if showing.tool and len(self.proof.motions):
             out += self._tool(move, share, palette)
@@ -273,6 +284,27 @@ class FlatSkin:
         if len(self._last_plug[1].triangles):
             out.append(Placed(("flat plugs", id(self), whole), self._last_plug[1], np.eye(4), colour))
         return out
+
+    def _raised(self, move: int, share: float, palette: Palette, kind: str) -> list[Placed]:
+        """What forming has raised so far, in its tool's colour or its operation's."""
+        count = bisect_right(self._forms, move if share >= 1.0 - 1e-9 else move - 1, key=lambda f: f.move)
+        if not count:
+            return []
+        key = (palette.name, kind, count)
+        if self._last_forms is None or self._last_forms[0] != key:
+            called = self.proof.motions.tool_of()
+            groups: dict[str, list[NDArray[np.float32]]] = {}
+            for form in self._forms[:count]:
+                if form.move not in self._formed:
+                    self._formed[form.move] = _triangles(form.shape, 0.0, max(form.height, _LEAST_FORM_MM))
+                by_tool = self._order.get(int(called[form.move]), 0)
+                shade = palette.tool(int(self._operations[form.move]) if kind == "operation" else by_tool)
+                groups.setdefault(shade, []).append(self._formed[form.move])
+            self._last_forms = (key, [(shade, Body(np.concatenate(rows))) for shade, rows in groups.items()])
+        return [
+            Placed(("flat form", id(self), key, n), body, np.eye(4), hex_colour(shade))
+            for n, (shade, body) in enumerate(self._last_forms[1])
+        ]
 
     def _half_plug(self, bite: int, move: int, share: float, colour: Colour) -> list[Placed]:
         """Of the kerf that is being cut what is still to come."""

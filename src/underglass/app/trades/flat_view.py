@@ -15,11 +15,22 @@ from underglass.app.style.theme import number_font, words_font
 from underglass.core.bench.sheet import Punch, Sheet
 from underglass.core.proof.flat_outputs import history_of, on_part
 from underglass.core.proof.job import Job
+from underglass.core.removal.sheet.history import Bite, Region, kerf
+from underglass.core.trades.punching.cut import forms_of
+from underglass.core.trades.sheet.rules.fit import kept_way
 from underglass.core.units import show_length
 
 _MARGIN = 22.0
 _GRIP_PIXELS = 14.0
 _MOST_LINES = 6000
+
+
+def _lies_on(region: Region, bite: Bite) -> bool:
+    """Whether a cut keeps to the sheet, but for running in or out over its edge; a hit may notch the edge, and must not miss the sheet."""
+    if not len(bite.way):
+        return bool(shapely.intersects(region, bite.shape))
+    way = kept_way(region, bite.way, bite.width)
+    return not len(way) or bool(shapely.covers(shapely.buffer(region, 1e-3), kerf(way, bite.width)))
 
 
 class FlatView(QWidget):
@@ -150,7 +161,7 @@ class FlatView(QWidget):
                 count += 1
                 if count > _MOST_LINES:
                     break
-                good = bool(shapely.covers(region, shapely.simplify(bite.shape, 0.05)))
+                good = _lies_on(region, bite)
                 for ring in shapely.get_rings(shapely.simplify(bite.shape, 0.1)):
                     (fits if good else out).addPolygon(
                         QPolygonF([self.at(x + zx, y + zy) for x, y in shapely.get_coordinates(ring)])
@@ -162,6 +173,10 @@ class FlatView(QWidget):
                 fits.moveTo(self.at(starts[k, 0] + zx, starts[k, 1] + zy))
                 fits.lineTo(self.at(ends[k, 0] + zx, ends[k, 1] + zy))
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(p.feed), 1.2, Qt.PenStyle.DashLine))
+        for form in forms_of(job.bench, proof.motions)[:_MOST_LINES]:
+            rim = shapely.get_coordinates(form.shape)
+            painter.drawPolyline(QPolygonF([self.at(x + zx, y + zy) for x, y in rim]))
         painter.setPen(QPen(QColor(p.feed), 1.2))
         painter.drawPath(fits)
         painter.setPen(QPen(QColor(p.crash), 2.0))

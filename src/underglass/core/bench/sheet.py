@@ -66,9 +66,20 @@ class Punch:
 
     @property
     def name(self) -> str:
-        words = {"outline": "drawn punch"}.get(self.shape, f"{self.shape} punch")
-        size = " x ".join(f"{v:g}" for v in self.size)
-        return f"{'forming ' if self.forming else ''}{words} {size}".strip()
+        return f"{'forming tool' if self.forming else f'{self.short_shape} punch'} {self._figures}".strip()
+
+    @property
+    def short(self) -> str:
+        """Its name where there is little room."""
+        return f"{'forming' if self.forming else self.short_shape} {self._figures}".strip()
+
+    @property
+    def short_shape(self) -> str:
+        return {"outline": "drawn"}.get(self.shape, self.shape)
+
+    @property
+    def _figures(self) -> str:
+        return " x ".join(f"{v:g}" for v in self.size)
 
     @property
     def narrowest(self) -> float:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from underglass.core.control.motions import Kind
+from underglass.core.control.motions import Kind, Motions
 from underglass.core.control.words import OFFSET_NAMES, g_key
 from underglass.core.language.block import Block
 from underglass.core.proof.proof import Proof
@@ -39,13 +39,19 @@ def modes(block: Block) -> list[str]:
     return out
 
 
+def _own_move(motions: Motions, first: int, last: int) -> int:
+    """The move that the block itself asks for: after it compensation may put an arc round the corner, or a connecting line."""
+    wanted = motions.state_of(last).motion in ("G2", "G3")
+    return next((k for k in range(last, first - 1, -1) if bool(motions.sweep[k]) == wanted), last)
+
+
 def travel(proof: Proof, line: int, unit: Unit, cuts: str) -> str:
     """Where the block's moves go; ``cuts`` is the verb of a feed, empty where it goes without doing anything."""
     moves = proof.moves_of_line(line)
     if moves is None:
         return ""
     motions = proof.motions
-    _first, last = moves
+    last = _own_move(motions, *moves)
     state = motions.state_of(last)
     end = state.work(tuple(float(v) for v in motions.end[last]))  # type: ignore[arg-type]
     place = f"X {show_length(end[0], unit)} Y {show_length(end[1], unit)}"
@@ -61,4 +67,5 @@ def travel(proof: Proof, line: int, unit: Unit, cuts: str) -> str:
         radius = show_length(float(motions.radius()[last]), unit)
         angle = math.degrees(abs(float(motions.sweep[last])))
         return f"{cuts or 'Goes along'} an arc of {angle:.1f} degrees {turn}, radius {radius}, to {place}{rate}"
-    return f"{cuts or 'Goes'} straight to {place}{rate}"
+    beside = f", the kerf {state.comp} of the contour," if cuts and state.comp != "off" else ""
+    return f"{cuts or 'Goes'} straight{beside} to {place}{rate}"

@@ -35,16 +35,21 @@ class Axis(NamedTuple):
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LensWays:
     """``bare``: stretches that are run without compensation and are worth a look, with a radius of 0; ``real``: the cutter of a
-    stretch; ``words``: (proof, stretch, told, real, unit) to sentences; ``axes`` of the plane."""
+    stretch; ``words``: (proof, stretch, told, real, unit) to sentences; ``axes`` of the plane;
+    ``names`` of what the control was told and of what is there."""
 
     bare: Callable[[Proof], tuple[Stretch, ...]]
     real: Callable[[Proof, Stretch], RealCutter | None]
     words: Callable[[Proof, Stretch, float, float, Unit], list[str]]
     axes: tuple[Axis, Axis]
+    names: tuple[str, str]
 
 
 LENSES: dict[str, LensWays] = {}
 """By the trade's name."""
+
+NAMES = ("D (diameter)", "Real diameter")
+"""Where the cutter is round about its path."""
 
 PLAN = (Axis("X"), Axis("Y"))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -10,7 +12,7 @@ from underglass.core.bench.bench import Bench
 from underglass.core.bench.sheet import Punch, Sheet
 from underglass.core.control.motions import Motions
 from underglass.core.proof.cut_order import CutOrder
-from underglass.core.removal.sheet.history import Bite, SheetHistory, cut_sheet
+from underglass.core.removal.sheet.history import Bite, Region, SheetHistory, cut_sheet
 
 Floats = NDArray[np.float64]
 _NO_WAY = np.empty((0, 2))
@@ -56,6 +58,26 @@ def shapes_of(bench: Bench, motions: Motions, hits: NDArray[np.int64]) -> NDArra
         flat = punch.places(turn if punch.index else 0.0)
         out[mine] = shapely.polygons(flat[None, :, :] + places[mine][:, None, :])
     return out
+
+
+class Form(NamedTuple):
+    """What a forming hit raises: no metal goes. ``height`` mm over the sheet."""
+
+    move: int
+    shape: Region
+    height: float
+
+
+def forms_of(bench: Bench, motions: Motions) -> list[Form]:
+    """Every form of a run, in order."""
+    hits = hits_of(motions)
+    called = motions.tool_of()[hits].tolist()
+    rows = zip(hits.tolist(), shapes_of(bench, motions, hits), called)
+    return [
+        Form(move, shape, punch.height)
+        for move, shape, tool in rows
+        if shape is not None and (punch := punch_at(bench, tool)) is not None and punch.forming
+    ]
 
 
 def cut_stocks(order: CutOrder) -> tuple[SheetHistory, ...]:

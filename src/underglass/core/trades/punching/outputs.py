@@ -14,7 +14,6 @@ from underglass.core.proof.flat_outputs import history_of
 from underglass.core.proof.flat_reader import modes, travel
 from underglass.core.proof.outputs import OUTPUTS, NowRow, Outputs, OwnNow
 from underglass.core.proof.proof import Proof
-from underglass.core.trades.punching.clock import pitches
 from underglass.core.trades.punching.cut import hits_of, punch_at
 from underglass.core.trades.punching.name import PUNCHING
 from underglass.core.trades.punching.rows import rows_of
@@ -101,7 +100,7 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
     def own(move: int, _share: float) -> tuple[list[NowRow], list[NowRow]]:
         state = motions.state_of(move)
         punch = punch_at(proof.job.bench, state.tool)
-        name = punch.name if punch is not None else "not in the turret" if state.tool else "none called"
+        name = punch.short if punch is not None else "not in the turret" if state.tool else "none called"
         held = [NowRow("Station", f"T{state.tool} \u00b7 {name}" if state.tool else name)]
         if state.station is not None and state.station.turn:
             held.append(NowRow("Turned", f"{np.degrees(state.station.turn):g}\u00b0"))
@@ -109,10 +108,9 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
             held.append(NowRow("Clamps moved", f"X {show_length(-state.station.x, unit)}"))
         hits = hits_of(motions)
         done = int(np.searchsorted(hits, move, side="right"))
-        pitch = pitches(motions, hits)
         cut = [NowRow("Punching", "on" if state.spindle != "off" else "off"), NowRow("Hits", f"{done} of {len(hits)}")]
-        if done:
-            cut.append(NowRow("Pitch", f"{show_length(float(pitch[done - 1]), unit)} {unit}"))
+        if state.station is not None and state.station.pitch:
+            cut.append(NowRow("Pitch", f"{show_length(state.station.pitch, unit)} {unit}"))
         return held, cut
 
     return flat.now(proof, moment, own)

@@ -165,6 +165,6 @@ OUT = OUTPUTS[SHEET] = Outputs(
 )  # fmt: skip
 
 LENSES[SHEET] = LensWays(
-    bare=lambda _proof: (), words=lens_words, axes=PLAN,
+    bare=lambda _proof: (), words=lens_words, axes=PLAN, names=("D (kerf)", "Real kerf"),
     real=lambda proof, stretch: RealCutter(c.kerf / 2.0) if (c := cutter_at(proof.job.bench, stretch.tool)) is not None else None,
 )  # fmt: skip

@@ -99,4 +99,6 @@ def _words(proof: Proof, stretch: Stretch, told: float, real: float, unit: Unit)
     return out
 
 
-LENSES[TURNING] = LensWays(bare=_bare, real=_real, words=_words, axes=(Axis("Z"), Axis("X", 2.0)))
+LENSES[TURNING] = LensWays(
+    bare=_bare, real=_real, words=_words, axes=(Axis("Z"), Axis("X", 2.0)), names=("Nose, told", "Nose, real")
+)

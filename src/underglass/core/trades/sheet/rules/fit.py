@@ -23,7 +23,7 @@ from underglass.core.removal.sheet.history import Region
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.trades.sheet.cut import way_of
 from underglass.core.trades.sheet.name import SHEET
-from underglass.core.trades.sheet.rules.looked import Cut, Floats, Looked, at, inside, look, swept
+from underglass.core.trades.sheet.rules.looked import Cut, Floats, at, inside, look, swept
 
 _OFF_MM2 = 1e-4
 _STEP_MM = 0.25
@@ -37,20 +37,19 @@ class Zero(NamedTuple):
     turned: int
 
 
-def kept_way(seen: Looked, cut: Cut) -> Floats:
+def kept_way(region: Region, way: Floats, width: float) -> Floats:
     """A cut's way without what runs in from beside the sheet and out again: an edge start or end is none of the sheet's affair."""
-    way = cut.way
     if len(way) < 2:
         return way
     line = shapely.LineString(way)
-    room = cut.cutter.kerf / 2.0
     begin, end = 0.0, float(line.length)
-    safe = shapely.buffer(seen.region, -room - 1e-6)
+    safe = shapely.buffer(region, -width / 2.0 - 1e-6)
     inner = shapely.intersection(line, safe)
     spans = sorted(_along(line, part) for part in shapely.get_parts(inner) if part.length > 0.0)
-    if not inside(seen, way[0]):
+    first, last = (bool(shapely.intersects_xy(region, *way[k])) for k in (0, -1))
+    if not first:
         begin = spans[0][0] if spans else end
-    if not inside(seen, way[-1]):
+    if not last:
         end = spans[-1][1] if spans else begin
     if end <= begin:
         return way[:0]
@@ -74,7 +73,7 @@ def off_the_sheet(context: Context) -> Iterator[Finding]:
     count = 0
     for cut in seen.cuts:
         context.check()
-        way = kept_way(seen, cut)
+        way = kept_way(seen.region, cut.way, cut.cutter.kerf)
         if not len(way):
             continue
         shape = swept(cut, way)

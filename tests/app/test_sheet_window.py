@@ -1,0 +1,267 @@
+"""Sheet cutting and punching in the real window: the demos with their slips, the glass, what holds now, Setup typed, dragged and taken back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+import shapely
+from pytestqt.qtbot import QtBot
+
+from tests.app.test_lathe_window import proved, row, still
+from tests.conftest import write_job
+from tests.core.trades.sheet.flat import PUNCH_JOB, SHEET_JOB
+from underglass.app.main_window import MainWindow
+from underglass.app.setup.rows_view import BELIEF, TRUTH
+from underglass.app.style.palette import DAY
+from underglass.app.trades.flat_skin import FlatSkin
+from underglass.core.files.demo import copy_demo
+from underglass.core.finding import Severity
+from underglass.core.proof.flat_outputs import history_of
+from underglass.core.proof.proof import Proof
+
+HOLE = "G21 G90 G40 G54\nG0 X60. Y60.\nM3\nG4 P0.6\nG41 G1 X60. Y50. F2000\nG3 X60. Y50. I0. J10.\nG40 G1 X60. Y60.\nM5\nM30\n"
+
+
+@pytest.fixture
+def demo(opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot) -> Callable[[str], MainWindow]:
+    def make(name: str) -> MainWindow:
+        window = opened(copy_demo(name, tmp_path / "demo"))
+        still(qtbot, window)
+        return window
+
+    return make
+
+
+def proof_of(window: MainWindow) -> Proof:
+    proof = window.document.proof
+    assert proof is not None
+    return proof
+
+
+def skin_of(window: MainWindow) -> FlatSkin:
+    skin = window.glass.stage.skin
+    assert isinstance(skin, FlatSkin)
+    return skin
+
+
+def line_of(window: MainWindow, text: str) -> int:
+    return next(k for k, line in enumerate(window.document.lines, 1) if text in line)
+
+
+def shown(window: MainWindow) -> dict[str, str]:
+    now = window.now
+    return {now._rows[k][0].text(): now.value(k) for k in now._rows if now._rows[k][0].isVisible()}
+
+
+def write_anew(window: MainWindow, text: str) -> None:
+    """The whole program, as one change."""
+    lines = text.split("\n")
+    assert window.document.buffer.change_lines(0, len(window.document.buffer.lines), lines)
+    window.prove(at_once=True)
+
+
+def bad(window: MainWindow) -> list[tuple[str, int]]:
+    return [(f.code, f.line) for f in proof_of(window).findings if f.severity > Severity.NOTE]
+
+
+def test_the_slips_are_found_and_undone(qtbot: QtBot, demo: Callable[[str], MainWindow]) -> None:
+    window = demo("ridge-gusset-slip")
+    (code, line), *more = bad(window)
+    assert code == "inner-after-outer" and not more
+    window.show_first(proof_of(window))
+    still(qtbot, window)
+    assert window.document.line == line
+    place = skin_of(window).place_of(proof_of(window).troubles[0])
+    assert place is not None and place[2] == 0.0
+    # The two calls the other way round: holes first.
+    lines = window.document.lines
+    first = next(k for k, t in enumerate(lines) if "M98 P5102" in t and "M98 P5101" in lines[k + 1])
+    mended = window.document.buffer.text.replace(
+        f"{lines[first]}\n{lines[first + 1]}",
+        f"{lines[first].replace('5102', '5101')}\n{lines[first + 1].replace('5101', '5102')}",
+    )
+    proved(qtbot, window, lambda: write_anew(window, mended))
+    assert bad(window) == []
+
+
+def test_cutting_is_seen_piece_by_piece(qtbot: QtBot, demo: Callable[[str], MainWindow]) -> None:
+    window = demo("ridge-gusset")
+    window.go_to_place("prove")
+    proof, skin, glass = proof_of(window), skin_of(window), window.glass
+    history = history_of(proof)
+    assert history is not None and len(history.pieces) == 30
+    freed = history.pieces[0]
+    showing = glass.stage.showing
+    before, after = proof.timing.start[freed.move], proof.timing.end_of(freed.move) + 0.01
+
+    def lifted(moment: float) -> int:
+        return sum(p.model[2, 3] > 0.0 for p in skin.bodies(moment, DAY, showing, None) if p.key[0] == "flat part")
+
+    assert lifted(before) == 0 and lifted(after) == 1
+    after = proof.timing.end_of(history.bites[freed.bite].last) + 0.01
+    window.document.set_moment(after)
+    still(qtbot, window)
+    assert shown(window)["Contours cut"] == "1 of 30" and not window.now._axes[2].isVisible()
+    labels = skin.labels(after, showing)
+    assert [k.words for k in labels] == [str(k) for k in range(1, 31)] and sum(k.done for k in labels) == 1
+    hottest = skin.heat()
+    assert hottest[0] == 0.0 and hottest.max() > 0.0
+    glass.show_with(colouring="heat")
+    still(qtbot, window)
+    assert "Heat" in glass.stage.legend(DAY, "mm").title  # type: ignore[union-attr]
+
+
+def test_a_hole_is_measured_and_picked(qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path) -> None:
+    window = opened(write_job(tmp_path, HOLE, SHEET_JOB))
+    still(qtbot, window)
+    proof, measuring = proof_of(window), window.glass.measuring
+    window.document.set_moment(proof.timing.total)
+    down = np.array([0.0, 0.0, -1.0])
+    measuring.choose("round")
+    measuring.click(np.array([66.0, 60.0, 50.0]), down)
+    assert measuring.result is not None and measuring.result.value == pytest.approx(20.0, abs=3e-3)
+    measuring.choose("across")
+    measuring.click(np.array([25.0, 60.0, 50.0]), down)
+    assert measuring.result is not None and measuring.result.value == pytest.approx(50.0, abs=3e-3), "the web"
+    hit = window.glass.stage.surface(np.array([69.5, 60.0, 50.0]), down)
+    assert hit is not None and int(proof.motions.line[hit[1]]) == 6
+    # The lens knows the kerf.
+    window.editor.go_to(5)
+    window.go_to_place("prove")
+    with qtbot.waitSignal(window.beside.lens.looked, timeout=60_000):
+        window.beside.choose("lens")
+    lens = window.beside.lens.lens
+    assert lens is not None and lens.told == lens.real == pytest.approx(0.8)
+    assert window.beside.lens.told.field.word == "D (kerf)" and window.beside.buttons["stop"].isHidden()
+
+
+def test_two_runs_of_a_sheet_are_compared(qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path) -> None:
+    window = opened(write_job(tmp_path, HOLE, SHEET_JOB))
+    still(qtbot, window)
+    window.go_to_place("prove")
+    window.beside.choose("runs")
+    runs = window.beside.runs
+    runs.hold_now()
+    wider = window.document.buffer.text.replace("Y50. F", "Y49. F").replace("X60. Y50. I0. J10.", "X60. Y49. I0. J11.")
+    proved(qtbot, window, lambda: write_anew(window, wider))
+    if runs.comparison is None:
+        qtbot.waitUntil(lambda: runs.comparison is not None, timeout=30_000)
+    found = runs.comparison
+    assert found is not None and not found.same_part and runs.colour.isHidden()
+    assert found.a_left is not None and found.a_left.depth_mm == pytest.approx(1.0, abs=0.01)
+
+
+def test_the_zero_is_typed_dragged_and_put_where_all_fits(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    window = opened(write_job(tmp_path, HOLE, SHEET_JOB))
+    window.go_to_place("setup")
+    place = window.own_setup.now
+    before = window.document.job_edit().text
+    proved(qtbot, window, lambda: place._on_entered(row(window, "work", "G54", "x"), BELIEF, 60.0))
+    assert row(window, "work", "G54", "x").off == pytest.approx(10.0)
+    proved(qtbot, window, window.setting_up.undo)
+    proved(qtbot, window, lambda: place._on_entered(row(window, "work", "G54", "x"), TRUTH, 80.0))
+    proved(qtbot, window, window.setting_up.undo)
+    # Dragged off to the left, and back where everything fits by the button.
+    view = place.view
+    view.taken.emit()
+    proved(qtbot, window, lambda: view.zero_moved.emit(-55.0, 0.0))
+    view.let_go.emit()
+    off = next(f for f in proof_of(window).findings if f.code == "off-sheet")
+    assert off.evidence["shift_y_mm"] == pytest.approx(0.0, abs=1e-3)
+    place.stock.refresh()
+    proved(qtbot, window, place.stock.fit.click)
+    assert "off-sheet" not in {f.code for f in proof_of(window).findings}
+    proved(qtbot, window, window.setting_up.undo)
+    proved(qtbot, window, window.setting_up.undo)
+    assert window.document.job_edit().text == before
+
+
+def test_pages_of_cutter_and_table_change_the_job(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    import ezdxf
+
+    window = opened(write_job(tmp_path, HOLE, SHEET_JOB))
+    window.go_to_place("setup")
+    place = window.own_setup.now
+    proved(qtbot, window, lambda: place.stock.fields["t"].typed.emit(6.0))
+    assert window.document.job_data["stock"]["size"] == [600.0, 400.0, 6.0]
+    place.choose("tools")
+    proved(qtbot, window, lambda: place.cutter.fields["kerf"].typed.emit(2.0))
+    assert "radius-register-wrong" not in {f.code for f in proof_of(window).findings}, (
+        "the control is told what is there"
+    )
+    proved(qtbot, window, place.cutter.dry.click)
+    history = history_of(proof_of(window))
+    assert history is not None and not history.bites
+    proved(qtbot, window, place.cutter.dry.click)
+    place.choose("fixtures")
+    proved(qtbot, window, place.clamps.add_one)
+    assert len(window.document.job_data["fixture"]) == 1
+    proved(qtbot, window, place.clamps.take_away)
+    # A remnant.
+    drawing = ezdxf.new(units=4)
+    drawing.modelspace().add_lwpolyline([(0, 0), (300, 0), (300, 200), (0, 200)], close=True)
+    drawing.saveas(tmp_path / "remnant.dxf")
+    proved(qtbot, window, lambda: place.stock.take_drawing(tmp_path / "remnant.dxf"))
+    history = history_of(proof_of(window))
+    assert history is not None and shapely.area(history.sheet) == pytest.approx(60_000.0)
+    proved(qtbot, window, place.stock.make_whole)
+    assert "outline" not in window.document.job_data["stock"]
+
+
+def test_the_press_has_its_words_turret_and_clamps(qtbot: QtBot, demo: Callable[[str], MainWindow]) -> None:
+    window = demo("louvre-panel-slip")
+    assert [code for code, _line in bad(window)] == ["clamp-zone", "clamp-zone"]
+    window.go_to_place("prove")
+    proof, skin = proof_of(window), skin_of(window)
+    moment = proof.moment_of_line(line_of(window, "N510"))
+    assert moment is not None
+    window.document.set_moment(moment + 1.0)
+    still(qtbot, window)
+    names = shown(window)
+    assert names["Station"] == "T14 \u00b7 forming 80 x 12" and names["Pitch"] == "40.000 mm"
+    assert window.beside.buttons["lens"].isHidden() and window.beside.buttons["stop"].isHidden()
+    window.beside.choose("whole")
+    still(qtbot, window)
+    assert "In all" in window.beside.whole.said.text() and "106" in window.beside.whole.said.text()
+
+    def raised(at: float) -> int:
+        placed = skin.bodies(at, DAY, window.glass.stage.showing, None)
+        return sum(len(p.body.triangles) for p in placed if p.key[0] == "flat form")
+
+    assert raised(0.0) == 0 < raised(proof.timing.total)
+    window.go_to_place("setup")
+    place = window.own_setup.now
+    place.choose("tools")
+    place.choose_tool(5)
+    assert place.tool_chosen == 5 and place.view.mode == "tool"
+    proved(qtbot, window, lambda: place.tools.fields["size0"].typed.emit(14.0))
+    tool = next(t for t in window.document.job_data["tool"] if t["number"] == 5)
+    assert tool["size"] == [14.0]
+    proved(qtbot, window, place.tools.add_tool)
+    proved(qtbot, window, place.tools.take_out)
+    proved(qtbot, window, window.setting_up.undo)
+    assert len(window.document.job_data["tool"]) == 6
+
+
+def test_clamps_move_on_the_sheet_when_they_are_repositioned(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    text = "G21 G90 G54\nG0 X400. Y300.\nT12\nG179 I250.\nG0 X165. Y300.\nM30\n"
+    job = PUNCH_JOB.replace("G54 = { x = 0.0, y = 0.0 }", "G54 = { x = 300.0, y = 0.0 }")
+    window = opened(write_job(tmp_path, text, job))
+    still(qtbot, window)
+    skin, total = skin_of(window), proof_of(window).timing.total
+
+    def clamp(moment: float) -> float:
+        placed = skin.bodies(moment, DAY, window.glass.stage.showing, None)
+        return next(float(p.model[0, 3]) for p in placed if p.key[0] == "flat held")
+
+    assert clamp(0.0) == pytest.approx(120.0) and clamp(total) == pytest.approx(120.0 + 250.0)
+    assert shown(window) is not None
