@@ -15,7 +15,7 @@ from tests.conftest import write_job
 from tests.core.trades.sheet.flat import PUNCH_JOB, SHEET_JOB
 from underglass.app.main_window import MainWindow
 from underglass.app.setup.rows_view import BELIEF, TRUTH
-from underglass.app.style.palette import DAY
+from underglass.app.style.palette import DAY, NIGHT
 from underglass.app.trades.flat_skin import FlatSkin
 from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
@@ -111,7 +111,7 @@ def test_cutting_is_seen_piece_by_piece(qtbot: QtBot, demo: Callable[[str], Main
     assert hottest[0] == 0.0 and hottest.max() > 0.0
     glass.show_with(colouring="heat")
     still(qtbot, window)
-    assert "Heat" in glass.stage.legend(DAY, "mm").title  # type: ignore[union-attr]
+    assert glass.stage.showing.colouring == "heat" and "Heat" in skin.legend("heat", DAY, "mm").title
 
 
 def test_a_hole_is_measured_and_picked(qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path) -> None:
@@ -248,6 +248,26 @@ def test_the_press_has_its_words_turret_and_clamps(qtbot: QtBot, demo: Callable[
     proved(qtbot, window, place.tools.take_out)
     proved(qtbot, window, window.setting_up.undo)
     assert len(window.document.job_data["tool"]) == 6
+
+
+def test_trades_follow_each_other_in_one_window_by_day_and_night(
+    qtbot: QtBot, demo: Callable[[str], MainWindow], tmp_path: Path
+) -> None:
+    window = demo("vent-bracket")
+    window.go_to_place("setup")
+    for page in ("fixtures", "tools"):
+        window.setup.choose(page)
+    for name in ("louvre-panel", "ridge-gusset", "winder-bush", "louvre-panel", "vent-bracket"):
+        with qtbot.waitSignal(window.prover.proved, timeout=120_000):
+            window.open(copy_demo(name, tmp_path / "next"))
+        still(qtbot, window)
+        for place in ("setup", "prove", "write"):
+            window.go_to_place(place)
+            for colours in (NIGHT, DAY):
+                window.set_colours(colours)
+            still(qtbot, window)
+        assert window.own_setup.isHidden() or name != "vent-bracket"
+        assert not window.trouble and bad(window) == []
 
 
 def test_clamps_move_on_the_sheet_when_they_are_repositioned(

@@ -124,6 +124,28 @@ def _setup(window: MainWindow) -> None:
         loop.exec()
 
 
+def _pocket(window: MainWindow) -> None:
+    window.open(copy_demo("vent-bracket"))
+    _settle(window)
+    window.editor.go_to(66)
+    window.document.select_line(66)
+
+
+def _sheet(window: MainWindow) -> None:
+    """Six gussets out of a sheet, of which one was cut free before its holes."""
+    window.go_to_place("prove")
+    window.open(copy_demo("ridge-gusset-slip"))
+    _settle(window)
+    window.show_first(window.document.proof)  # type: ignore[arg-type]
+
+
+def _press(window: MainWindow) -> None:
+    """A hit under a clamp: the clamps were not moved along before it."""
+    window.open(copy_demo("louvre-panel-slip"))
+    _settle(window)
+    window.show_first(window.document.proof)  # type: ignore[arg-type]
+
+
 def _section(window: MainWindow) -> None:
     """Sawn through the pocket's boss, faces by how hard they were cut."""
     window.glass.view("corner")
@@ -163,8 +185,7 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     """(file name, what to do before the picture) of each view."""
     yield "first-page", lambda: None
     yield "prove-crash", lambda: window.open(copy_demo("vent-bracket-slip"))
-    yield "prove-clean", lambda: window.open(copy_demo("vent-bracket"))
-    yield "prove-pocket", lambda: (window.editor.go_to(66), window.document.select_line(66))
+    yield "prove-pocket", lambda: _pocket(window)
     yield "prove-section", lambda: _section(window)
     yield "prove-lens", lambda: (window.set_colours(NIGHT), _lens(window))
     yield "prove-turned", lambda: (window.set_colours(DAY), window.beside.choose("now"), _turned(window))
@@ -190,14 +211,8 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "setup-tools", lambda: window.setup.choose("tools")
     yield "setup-touch", lambda: (window.setup.choose("touch"), window.setup.touch.touch("left"))
     yield "hand-over", lambda: (window.document.undo_setup(), window.set_colours(DAY), _hand_over(window))
-    yield (
-        "prove-night",
-        lambda: (
-            window.go_to_place("prove"),
-            window.set_colours(NIGHT),
-            window.open(copy_demo("vent-bracket-slip")),
-        ),
-    )
+    yield "prove-sheet", lambda: _sheet(window)
+    yield "prove-punch", lambda: _press(window)
 
 
 def take_shots(folder: Path) -> list[Path]:

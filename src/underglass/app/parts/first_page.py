@@ -11,6 +11,9 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from underglass.app.parts.basic import label
 from underglass.core.files.recovery import Kept
 
+_DEMOS = (("winder-bush-slip", "Turned bush"), ("ridge-gusset-slip", "Gussets out of a sheet"), ("louvre-panel-slip", "Punched panel"))  # fmt: skip
+"""One of each other trade."""
+
 
 class FirstPage(QWidget):
     """Offers the demo and a file from disk."""
@@ -36,26 +39,33 @@ class FirstPage(QWidget):
         words.setMinimumHeight(words.heightForWidth(560))
         self.slip = QPushButton("Demo with one slip in it")
         self.slip.setProperty("strong", True)
-        self.clean = QPushButton("The same, clean")
-        self.turned = QPushButton("A turned one with a slip")
-        self.turned.clicked.connect(lambda: self.demo_asked.emit("winder-bush-slip"))
         self.new = QPushButton("New program")
         self.open = QPushButton("Open a job or a program…")
         self.new.clicked.connect(self.new_asked)
         self.slip.clicked.connect(lambda: self.demo_asked.emit("vent-bracket-slip"))
-        self.clean.clicked.connect(lambda: self.demo_asked.emit("vent-bracket"))
         self.open.clicked.connect(self.open_asked)
         row = QHBoxLayout()
         row.setSpacing(10)
-        for button in (self.slip, self.clean, self.turned, self.new, self.open):
+        for button in (self.slip, self.new, self.open):
             button.setMinimumHeight(32)
             row.addWidget(button)
         row.addStretch(1)
+        more = QHBoxLayout()
+        more.setSpacing(6)
+        more.addWidget(label("More, each with a slip", quiet=True))
+        self.demos: dict[str, QPushButton] = {}
+        for name, said in _DEMOS:
+            button = self.demos[name] = QPushButton(said)
+            button.setProperty("page", True)
+            button.clicked.connect(lambda _checked=False, name=name: self.demo_asked.emit(name))
+            more.addWidget(button)
+        more.addStretch(1)
         inner = QVBoxLayout()
         inner.setSpacing(18)
         inner.addWidget(title)
         inner.addWidget(words)
         inner.addLayout(row)
+        inner.addLayout(more)
         self.again = QVBoxLayout()
         self.again.setSpacing(4)
         inner.addLayout(self.again)

@@ -68,6 +68,11 @@ def listed(findings: Sequence[Finding], choice: Choice) -> list[Finding | str]:
     return out
 
 
+def _figure(value: float) -> str:
+    """Four figures, and never a power of ten."""
+    return f"{value:.0f}" if abs(value) >= 1000.0 else f"{value:.4g}"
+
+
 def figures_of(f: Finding, unit: Unit) -> str:
     """The lengths, areas and volumes behind a finding, in words."""
     out = []
@@ -77,7 +82,7 @@ def figures_of(f: Finding, unit: Unit) -> str:
         if name.endswith("_mm") and not name.startswith(("at_", "from_", "to_", "x_", "y_", "z_")):
             out.append(f"{name[:-3].replace('_', ' ')} {show_length(value, unit)} {unit}")
         elif name.endswith("_mm2"):
-            out.append(f"{name[:-4].replace('_', ' ')} {from_mm(from_mm(value, unit), unit):.4g} {unit}²")
+            out.append(f"{name[:-4].replace('_', ' ')} {_figure(from_mm(from_mm(value, unit), unit))} {unit}²")
     return " · ".join(out[:4])
 
 

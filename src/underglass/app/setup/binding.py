@@ -259,4 +259,6 @@ class SetupPage(QWidget):
         self.palette_ = palette
         for one in self._palette_parts:
             one(palette)
-        self.refresh()
+        # What is not seen may be about a bench of another kind; it is shown anew when one comes to it.
+        if self.isVisible():
+            self.refresh()

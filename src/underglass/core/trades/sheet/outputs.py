@@ -113,7 +113,7 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
             held.append(NowRow(f"Half kerf / D{state.d_number}, {state.comp}", figure, belief=True, wrong=wrong))
         on = state.spindle != "off" and not sheet_of(proof).dry_trace
         feed = float(motions.feed[move])
-        rate = "rapid" if np.isnan(feed) else f"{show_length(feed, unit)} {unit}/min"
+        rate = "rapid" if np.isnan(feed) else f"{show_length(feed, unit).rstrip('0').rstrip('.')} {unit}/min"
         if motions.dwell[move] > 0.0:
             rate = f"waits {motions.dwell[move]:.2f} s"
         cut = [
