@@ -18,7 +18,8 @@ MACHINES = data_folder() / "profiles" / "machine"
 
 def test_the_shipped_ones() -> None:
     assert shipped("control") == [
-        "older-inch-mill", "small-mill", "strict-mill", "word-address-lathe", "word-address-mill",
+        "older-inch-mill", "small-mill", "strict-mill", "word-address-lathe", "word-address-mill", "word-address-punch",
+        "word-address-sheet",
     ]  # fmt: skip
     small, older = (read_control(CONTROLS / f"{name}.toml") for name in ("small-mill", "older-inch-mill"))
     assert (small.length_by, older.length_by) == ("each-tool", "to-part")

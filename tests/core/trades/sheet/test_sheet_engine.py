@@ -16,7 +16,8 @@ from underglass.core.bench.sheet import Punch, quarter_steps
 from underglass.core.finding import Severity
 from underglass.core.proof.flat_outputs import plate
 from underglass.core.proof.outputs import outputs_of
-from underglass.core.removal.sheet.history import Bite, cut_sheet, kerf
+from underglass.core.removal.sheet.cutting import cut_sheet
+from underglass.core.removal.sheet.history import Bite, kerf
 from underglass.core.trades.punching.rows import pitch_for, scallop
 
 SHEET = shapely.box(0.0, 0.0, 600.0, 400.0)
@@ -275,6 +276,44 @@ def test_clamps_know_where_they_are_after_repositioning(tmp_path: Path) -> None:
     # The hit is where the program says, the machine stands so much farther back.
     assert sheet_history(after).bites[0].shape.centroid.x == pytest.approx(165.0)
     assert float(after.motions.end[-1, 0]) == pytest.approx(165.0 + 300.0 - 250.0)
+
+
+def test_what_is_only_noted(tmp_path: Path) -> None:
+    """A notch over the edge, and a pitch with which the press does not nibble."""
+    head = "G21 G90 G54\nG0 X0. Y300.\nT3\n"
+    thin = PUNCH_JOB.replace("500.0, 1.5]", "500.0, 0.8]")
+    for block, code in (("X1000. Y300.", "hit-over-edge"), ("G176 X200. Y300. A0. L40. Q1.", "pitch-under-nibbling")):
+        proof = prove_flat(tmp_path, f"{head}{block}\nG0 X0. Y400.\nM30\n", thin)
+        found = [(f.code, f.line, f.severity) for f in proof.findings if f.severity >= Severity.NOTE]
+        assert (code, 4, Severity.NOTE) in found and max(s for _c, _l, s in found) == Severity.NOTE
+
+
+@settings(max_examples=20, deadline=None)
+@given(
+    st.lists(
+        st.tuples(st.sampled_from([1, 3, 12, 20]), st.integers(5, 90), st.integers(5, 40), st.integers(0, 7), st.integers(2, 12)),
+        min_size=1, max_size=5,
+    )
+)  # fmt: skip
+def test_any_rows_of_hits_come_to_what_shapely_takes_away_at_once(rows: list[tuple[int, int, int, int, int]]) -> None:
+    """Equal hits in a row are worked out once, and rows like the branches of a tree are taken to free nothing."""
+    punches = {1: Punch(number=1, shape="round", size=(3.0,)), 3: Punch(number=3, shape="square", size=(20.0,)),
+               12: Punch(number=12, shape="round", size=(12.0,)), 20: Punch(number=20, shape="obround", size=(30.0, 8.0))}  # fmt: skip
+    sheet = shapely.box(0.0, 0.0, 600.0, 300.0)
+    none = np.empty((0, 2))
+    bites = []
+    for number, x, y, way, count in rows:
+        step = np.array([math.cos(way * math.pi / 4.0), math.sin(way * math.pi / 4.0)]) * (4.0 + way)
+        for k in range(count):
+            shape = shapely.Polygon(punches[number].places() + np.array([6.0 * x, 6.0 * y]) + k * step)
+            bites.append(Bite(len(bites), len(bites), shape, none, 0.0, np.empty(0, dtype=np.int64)))
+    history = cut_sheet(sheet, 1.0, bites, len(bites))
+    whole = shapely.difference(sheet, shapely.union_all([b.shape for b in bites]))
+    assert history.final.area == pytest.approx(whole.area, abs=1e-3)
+    assert history.final.region.symmetric_difference(whole).area < 1e-3
+    parts = sorted((p for p in shapely.get_parts(whole) if p.area > 1e-3), key=lambda p: p.area)
+    for loose in parts[:-1]:
+        assert any(shapely.contains(p.shape, shapely.point_on_surface(loose)) for p in history.pieces)
 
 
 def test_nibbling_runs_on_and_hit_by_hit_waits(tmp_path: Path) -> None:

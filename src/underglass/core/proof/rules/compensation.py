@@ -60,6 +60,9 @@ def left_behind(context: Context) -> Iterator[Finding]:
     """All findings of this family. Passes over one contour, one below the other, are one finding a place."""
     found: dict[tuple[object, ...], Finding] = {}
     told: dict[tuple[object, ...], list[tuple[object, ...]]] = {}
+    if not context.job.bench.stocks:
+        # What is asked here is of a stock with a height; of a sheet, ways that run into the part are the trade's own finding.
+        return
     ways = _ways_of_all(context.run.stretches)
     for stretch in context.run.stretches:
         if stretch.plane != 17 or stretch.radius <= _SEEN_MM:

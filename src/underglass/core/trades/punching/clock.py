@@ -20,14 +20,15 @@ _WAY_SHARE = 0.6
 """Of the time from hit to hit in nibbling, what the way takes."""
 
 
-def rate(machine: Machine, kind: str, pitch: float) -> float:
-    """Hits a minute at a pitch: between the profile's figures straight, beyond them the last one."""
+def rate(machine: Machine, kind: str, pitch: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Hits a minute at each pitch: between the profile's figures straight, beyond them the last one."""
     more = machine.more
     count = sum(k.startswith(f"{kind}_pitch_") for k in more)
     if not count:
-        return 60.0 / _LEAST_S
+        return np.full(len(pitch), 60.0 / _LEAST_S)
     pitches = [more[f"{kind}_pitch_{k}"] for k in range(count)]
-    return float(np.interp(pitch, pitches, [more[f"{kind}_hits_{k}"] for k in range(count)]))
+    out: NDArray[np.float64] = np.interp(pitch, pitches, [more[f"{kind}_hits_{k}"] for k in range(count)])
+    return out
 
 
 def nibbled(
@@ -59,8 +60,8 @@ def time_punching(motions: Motions, machine: Machine, feed_override: float, rapi
     ends = np.concatenate([[0.0], np.cumsum(plain.duration)])
     begin = np.concatenate([[0], hits[:-1] + 1])
     travel = ends[hits] - ends[begin]
-    for k, move in enumerate(hits.tolist()):
-        whole = 60.0 / rate(machine, "nibble" if running[k] else "punch", float(pitch[k]))
+    each = 60.0 / np.where(running, rate(machine, "nibble", pitch), rate(machine, "punch", pitch))
+    for k, (move, whole) in enumerate(zip(hits.tolist(), each.tolist())):
         if running[k]:
             # The sheet does not stop: the way and the hit share the time.
             way = duration[begin[k] : move]

@@ -12,7 +12,8 @@ from underglass.core.bench.bench import Bench
 from underglass.core.bench.sheet import Punch, Sheet
 from underglass.core.control.motions import Motions
 from underglass.core.proof.cut_order import CutOrder
-from underglass.core.removal.sheet.history import Bite, Region, SheetHistory, cut_sheet
+from underglass.core.removal.sheet.cutting import cut_sheet
+from underglass.core.removal.sheet.history import Bite, Region, SheetHistory
 
 Floats = NDArray[np.float64]
 _NO_WAY = np.empty((0, 2))

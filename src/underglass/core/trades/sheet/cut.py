@@ -13,7 +13,8 @@ from underglass.core.bench.sheet import Cutter, Sheet, quarter_steps
 from underglass.core.control.motions import Motions
 from underglass.core.proof.cut_order import CutOrder
 from underglass.core.proof.level_runs import arc_points
-from underglass.core.removal.sheet.history import Bite, SheetHistory, cut_sheet, kerf
+from underglass.core.removal.sheet.cutting import cut_sheet
+from underglass.core.removal.sheet.history import Bite, SheetHistory, kerf
 
 Floats = NDArray[np.float64]
 

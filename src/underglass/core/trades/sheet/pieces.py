@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
+
 import shapely
 
 from underglass.core.control.run import Run
@@ -15,15 +17,12 @@ def inside_ones(run: Run, history: SheetHistory) -> frozenset[int]:
     pieces = history.pieces
     filled = [shapely.Polygon(p.shape.exterior) for p in pieces]
     tree = shapely.STRtree(filled) if filled else None
+    stretches = [s for s in run.stretches if len(s)]
+    begins = [int(s.first[0]) for s in stretches]
     for piece in pieces:
-        where = next(
-            (
-                s.where
-                for s in run.stretches
-                if len(s) and int(s.first[0]) <= piece.move < max(int(s.last[-1]), s.end_move)
-            ),
-            "",
-        )
+        k = bisect_right(begins, piece.move) - 1
+        inner = k >= 0 and piece.move < max(int(stretches[k].last[-1]), stretches[k].end_move)
+        where = stretches[k].where if inner else ""
         if where:
             if where == "inside":
                 out.add(piece.bite)
