@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import ezdxf
 import numpy as np
 import pytest
 import shapely
@@ -128,6 +129,9 @@ def test_a_hole_is_measured_and_picked(qtbot: QtBot, opened: Callable[[Path], Ma
     assert measuring.result is not None and measuring.result.value == pytest.approx(50.0, abs=3e-3), "the web"
     hit = window.glass.stage.surface(np.array([69.5, 60.0, 50.0]), down)
     assert hit is not None and int(proof.motions.line[hit[1]]) == 6
+    window.looking.save("dxf", tmp_path / "left.dxf")
+    drawn = ezdxf.readfile(tmp_path / "left.dxf").modelspace().query("LWPOLYLINE")
+    assert sorted(e.dxf.layer for e in drawn) == ["PIECES", "SHEET", "SHEET"], "the drop-out, the sheet and its hole"
     # The lens knows the kerf.
     window.editor.go_to(5)
     window.go_to_place("prove")
@@ -184,8 +188,6 @@ def test_the_zero_is_typed_dragged_and_put_where_all_fits(
 def test_pages_of_cutter_and_table_change_the_job(
     qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
 ) -> None:
-    import ezdxf
-
     window = opened(write_job(tmp_path, HOLE, SHEET_JOB))
     window.go_to_place("setup")
     place = window.own_setup.now

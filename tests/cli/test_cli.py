@@ -265,3 +265,16 @@ def test_a_turned_job_is_measured_by_z_and_told_in_diameters(tmp_path: Path) -> 
     assert same.returncode == 0 and same.stdout.startswith("the same part")
     part = tmp_path / "bush.stl"
     assert call("part", job, "--at", "40", "-o", part).returncode == 0 and part.stat().st_size > 100_000
+
+
+def test_outlines_of_a_sheet_are_drawn(tmp_path: Path) -> None:
+    import ezdxf
+
+    done = call("part", DEMO / "ridge-gusset.job.toml", "-o", tmp_path / "gussets.dxf")
+    assert done.returncode == 0, done.stderr
+    drawn = ezdxf.readfile(tmp_path / "gussets.dxf").modelspace().query("LWPOLYLINE")
+    # Six gussets with three holes and a slot each, what fell out of these, and the sheet with six holes.
+    assert sum(e.dxf.layer == "PIECES" for e in drawn) == 6 * (1 + 4) + 6 * 4
+    assert sum(e.dxf.layer == "SHEET" for e in drawn) == 1 + 6
+    done = call("part", DEMO / "vent-bracket.job.toml", "-o", tmp_path / "no.dxf")
+    assert done.returncode == 2 and "only a sheet" in done.stderr and not (tmp_path / "no.dxf").exists()

@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from underglass.app.commands import Command
-from underglass.app.glass.saving import KINDS, Animation, save_picture, save_stock
+from underglass.app.glass.saving import KINDS, Animation, save_outlines, save_picture, save_stock
 from underglass.app.prove.findings_list import PICTURE
 from underglass.app.prove.side import PAGES as PAGES_BESIDE
 from underglass.app.shell import Fittings, Shell
@@ -320,7 +320,7 @@ class Looking(QObject):
     # -- saving what is seen -----------------------------------------------------------------------------------------
 
     def ask_save(self, kind: str) -> None:
-        """Ask for a name and save the picture ("png"), the stock ("stl") or an animation ("gif")."""
+        """Ask for a name and save the picture ("png"), the stock ("stl"), a sheet's outlines ("dxf") or an animation ("gif")."""
         w = self._window
         if w.document.proof is None:
             w.say_trouble("There is nothing to save yet: open a job or a program.", calm=True)
@@ -343,6 +343,9 @@ class Looking(QObject):
             elif kind == "stl":
                 count = save_stock(f.glass, w.document, path)
                 w.say_trouble(f"{path.name} holds the stock as it stands, {count:,} triangles.", calm=True)
+            elif kind == "dxf":
+                count = save_outlines(w.document, path)
+                w.say_trouble(f"{path.name} holds what is left of the sheet, {count:,} outlines.", calm=True)
             else:
                 self._animate(path)
         except (OSError, UnderGlassError) as error:
@@ -411,7 +414,12 @@ class Looking(QObject):
             ),
             *(
                 Command(f"Save {words}…", lambda k=kind: self.ask_save(k))  # type: ignore[misc]
-                for kind, words in (("png", "the picture"), ("stl", "the stock as STL"), ("gif", "a short animation"))
+                for kind, words in (
+                    ("png", "the picture"),
+                    ("stl", "the stock as STL"),
+                    ("dxf", "what is left of the sheet as DXF"),
+                    ("gif", "a short animation"),
+                )
             ),
             Command("What the glass shows…", f.glass_bar.open_panel),
             Command("The glass alone, or everything", self.glass_alone, ("F11",)),

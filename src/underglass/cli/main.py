@@ -16,7 +16,7 @@ from underglass.core.data import data_folder
 from underglass.core.entries.mesh import WRITTEN, write_mesh
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo, demo_names
-from underglass.core.files.drawn import path_as_dxf, path_as_svg
+from underglass.core.files.drawn import outlines_as_dxf, path_as_dxf, path_as_svg
 from underglass.core.files.load import load
 from underglass.core.files.report import (
     comparison_as_dict,
@@ -32,7 +32,7 @@ from underglass.core.files.report import (
 from underglass.core.files.sarif import as_sarif
 from underglass.core.finding import Severity, worst
 from underglass.core.proof import measure as measuring
-from underglass.core.proof.measure import Surface, heights, part_mesh
+from underglass.core.proof.measure import Surface, heights, moves_done_after, part_mesh
 from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
@@ -184,14 +184,27 @@ def measure(
 @cli.command()
 @click.argument("job", type=click.Path(path_type=Path))
 @click.option("--at", "line", type=int, help="After this line, not at the end.")
-@click.option("-o", "--out", type=click.Path(path_type=Path), required=True, help="A .stl, .ply or .3mf file to write.")
+@click.option(
+    "-o",
+    "--out",
+    type=click.Path(path_type=Path),
+    required=True,
+    help="A .stl, .ply or .3mf file to write; of a sheet a .dxf, too.",
+)
 def part(job: Path, line: int | None, out: Path) -> None:
-    """The stock after the run (or just after a line) as STL, PLY or 3MF, in part-zero coordinates, mm."""
-    if out.suffix.lower() not in WRITTEN:
+    """The stock after the run (or just after a line) as STL, PLY or 3MF, in part-zero coordinates, mm; of a sheet its outlines as DXF, too."""
+    drawn = out.suffix.lower() == ".dxf"
+    if not drawn and out.suffix.lower() not in WRITTEN:
         raise Failure(f"{out}: a part is written as {', '.join(WRITTEN)}")
     loaded, source, _file = load(job)
     proof = prove(loaded, source)
     own = outputs_of(proof)
+    if drawn:
+        if own is None or own.outlines is None:
+            raise Failure(f"{out}: only a sheet has outlines to draw; this part is written as {', '.join(WRITTEN)}")
+        done = len(proof.motions) if line is None else moves_done_after(proof, line)
+        _put(outlines_as_dxf(own.outlines(proof, done - 1, 1.0)), out)
+        return
     vertices, faces = own.part(proof, line) if own is not None else part_mesh(proof, line)
     write_mesh(out, vertices, faces, loaded.title)
 

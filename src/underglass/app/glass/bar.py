@@ -21,7 +21,7 @@ class GlassBar(QWidget):
     """Stock and path, where one looks from, what is shown, measuring, pictures. All are in the command palette, too."""
 
     def __init__(self, glass: Glass, palette: Palette, save_as: Callable[[str], None]) -> None:
-        """``save_as`` is told what to save: "png", "stl" or "gif"."""
+        """``save_as`` is told what to save: "png", "stl", "dxf" or "gif"."""
         super().__init__(glass)
         self._glass = glass
         self._palette = palette
@@ -42,6 +42,10 @@ class GlassBar(QWidget):
         menu = QMenu(self)
         for kind, words in (("png", "This picture…"), ("stl", "The stock as STL…"), ("gif", "A short animation…")):
             menu.addAction(words, lambda k=kind: save_as(k))
+        outlines = menu.addAction("What is left of the sheet as DXF…", lambda: save_as("dxf"))
+        menu.aboutToShow.connect(
+            lambda: outlines.setVisible(glass.stage.skin is not None and glass.stage.skin.has_outlines)
+        )
         self.picture.setMenu(menu)
         for part in (self.show_solid, self.show_lines, self.view, self.show_more, self.measure, self.picture):
             row.addWidget(part)

@@ -12,14 +12,17 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from underglass.app.document import Document
 from underglass.app.glass.widget import Glass
 from underglass.core.entries.mesh import write_mesh
+from underglass.core.errors import UnusableFile
+from underglass.core.files.drawn import outlines_as_dxf
 from underglass.core.proof.measure import mesh_of
+from underglass.core.proof.outputs import outputs_of
 from underglass.core.units import show_clock
 
 FRAMES = 72
 _FRAME_MS = 80
 _LAST_MS = 1600
 _SIZE = (640, 420)
-KINDS = {"png": "Picture (*.png)", "stl": "Triangles (*.stl)", "gif": "Animation (*.gif)"}
+KINDS = {"png": "Picture (*.png)", "stl": "Triangles (*.stl)", "gif": "Animation (*.gif)", "dxf": "Drawing (*.dxf)"}
 
 
 def save_picture(glass: Glass, path: Path, hidden: Callable[[], list[object]] = lambda: []) -> None:
@@ -44,6 +47,18 @@ def save_stock(glass: Glass, document: Document, path: Path) -> int:
     vertices, faces = skin.solid(document.moment) if skin is not None else mesh_of(proof, fields)
     write_mesh(path, vertices, faces, f"stock at {show_clock(document.moment)}")
     return len(faces)
+
+
+def save_outlines(document: Document, path: Path) -> int:
+    """What is left of a sheet at this moment, as a drawing. How many outlines. Raises ``OSError``, ``UnusableFile``."""
+    proof = document.proof
+    own = outputs_of(proof) if proof is not None else None
+    if proof is None or own is None or own.outlines is None:
+        raise UnusableFile(path.name, "only a sheet has outlines to draw")
+    move, share = proof.timing.locate(max(document.moment, 0.0)) if len(proof.motions) else (-1, 0.0)
+    found = own.outlines(proof, move, share)
+    path.write_text(outlines_as_dxf(found))
+    return len(found)
 
 
 class Animation(QObject):

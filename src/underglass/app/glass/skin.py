@@ -62,6 +62,8 @@ class Skin(Protocol):
     """What the world's axes are called; empty where one has no name."""
 
     first_view: str
+    has_outlines: bool
+    """Whether what is left can be drawn flat."""
 
     plane_view: str
     """From where one looks square at its drawing plane, and (``plane_at``) where that stands along this way."""

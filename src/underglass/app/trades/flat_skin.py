@@ -95,6 +95,7 @@ class FlatSkin:
 
     axes = ("X", "Y", "")
     first_view = "over"
+    has_outlines = True
     plane_view = "top"
     plane_at = 0.0
     colourings = ("tool", "operation", "age", "heat")

@@ -60,6 +60,7 @@ class TurnedSkin:
 
     axes = ("Z", "", "X")
     first_view = "along"
+    has_outlines = False
     plane_view = "front"
     plane_at = 0.0
     colourings = COLOURINGS

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 
 from underglass.core.control.arcs import chords
 from underglass.core.control.motions import PLANE_AXES, Kind, Motions
+from underglass.core.proof.outputs import Outline
 from underglass.core.proof.proof import Proof
 
 _MARGIN = 5.0
@@ -55,6 +57,25 @@ def path_as_svg(proof: Proof) -> str:
         out.append(f'<path class="{"rapid" if rapid[m] else "feed"}" {about} d="M{drawn}"/>')
     out.append("</svg>")
     return "\n".join(out) + "\n"
+
+
+def outlines_as_dxf(found: Sequence[Outline]) -> str:
+    """Closed polylines, mm: what has come loose on the layer PIECES, what hangs together with the sheet's edge on SHEET."""
+    from ezdxf import units
+    from ezdxf.filemanagement import new
+
+    document: Any = new("R2010")
+    document.units = units.MM
+    for layer, colour in (("PIECES", 5), ("SHEET", 8)):
+        document.layers.add(layer, color=colour)
+    space = document.modelspace()
+    for one in found:
+        space.add_lwpolyline(
+            one.ring[:-1].tolist(), close=True, dxfattribs={"layer": "PIECES" if one.loose else "SHEET"}
+        )
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue()
 
 
 def path_as_dxf(proof: Proof) -> str:

@@ -15,7 +15,7 @@ from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Kind
 from underglass.core.language import writing
 from underglass.core.proof.measure import moves_done_after
-from underglass.core.proof.outputs import NowRow, OwnNow, Triangles
+from underglass.core.proof.outputs import NowRow, Outline, OwnNow, Triangles
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.restart_blocks import offset_words
 from underglass.core.removal.sheet.history import SheetHistory
@@ -51,6 +51,20 @@ def metal_at(proof: Proof, places: list[tuple[float, float]], line: int | None) 
         return np.zeros(len(places), dtype=np.bool_)
     done = len(proof.motions) if line is None else moves_done_after(proof, line)
     return history.there(places, done - 1, 1.0)
+
+
+def outlines(proof: Proof, move: int, share: float) -> list[Outline]:
+    """Rings of what is left of the sheet: loose is what no longer touches the sheet's own edge."""
+    history = history_of(proof)
+    if history is None:
+        return []
+    region = history.at(move, share).region if move >= 0 else history.sheet
+    edge = history.sheet.boundary
+    return [
+        Outline(shapely.get_coordinates(ring), not shapely.dwithin(one, edge, 1e-6))
+        for one in shapely.get_parts(region)
+        for ring in shapely.get_rings(one)
+    ]
 
 
 def part(proof: Proof, line: int | None) -> Triangles:

@@ -43,11 +43,19 @@ class OwnNow:
     cut: tuple[NowRow, ...]
 
 
+class Outline(NamedTuple):
+    """A closed ring of what is left, (n, 2) mm from the true zero; ``loose``: of a piece that has come loose."""
+
+    ring: NDArray[np.float64]
+    loose: bool
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Outputs:
     """``report``: what the JSON report has besides. ``summary``: the program at a glance as plain values, lengths in mm, and
     ``summary_text`` as lines. ``part``: the stock as closed triangles, after a line or at the end. ``rings``: (outer, inner)
-    diameters at a Z, where it turns; ``metal``: whether there is any at places in plan, where it is flat. ``restart``: blocks that bring a fresh control to the state of another one. ``needs``: (group, what, words) of
+    diameters at a Z, where it turns; ``metal``: whether there is any at places in plan, and ``outlines`` of what is left a share of
+    the way through a move, where it is flat. ``restart``: blocks that bring a fresh control to the state of another one. ``needs``: (group, what, words) of
     what is in force and would not be after power-on. ``now``: what holds at a moment; ``whole``: the program at a glance, by heading. ``says``: a block's sentences."""
 
     report: Callable[[Proof], Mapping[str, Any]]
@@ -61,6 +69,7 @@ class Outputs:
     needs: Callable[[Control], list[tuple[str, str, str]]]
     rings: Callable[[Proof, float, int | None], list[tuple[float, float]]] | None = None
     metal: Callable[[Proof, list[tuple[float, float]], int | None], NDArray[np.bool_]] | None = None
+    outlines: Callable[[Proof, int, float], list[Outline]] | None = None
 
 
 OUTPUTS: dict[str, Outputs] = {}

@@ -172,6 +172,6 @@ def _says(proof: Proof, block: Block, line: int, unit: Unit) -> list[str]:
 
 
 OUT = OUTPUTS[PUNCHING] = Outputs(
-    report=_report, summary=_summary, summary_text=_summary_text, part=flat.part, metal=flat.metal_at, now=_now, whole=_whole, says=_says,
+    report=_report, summary=_summary, summary_text=_summary_text, part=flat.part, metal=flat.metal_at, outlines=flat.outlines, now=_now, whole=_whole, says=_says,
     restart=_restart, needs=_needs,
 )  # fmt: skip
