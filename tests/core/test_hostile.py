@@ -1,6 +1,6 @@
 """Whatever a stranger wrote: an answer in a sentence, soon, and in little memory.
 
-``test_twice_the_length…`` times doubling lengths, as nothing else shows that an expression goes back over its text.
+``test_ten_times_the_length…`` takes the processor's time of two lengths, as nothing else shows that an expression goes back over its text.
 """
 
 from __future__ import annotations
@@ -49,22 +49,21 @@ LINES = {
 
 
 @pytest.mark.parametrize("name", LINES)
-def test_twice_the_length_takes_no_more_than_about_twice_the_time(name: str) -> None:
+def test_ten_times_the_length_takes_nothing_like_a_hundred_times_the_work(name: str) -> None:
     def once(n: int) -> float:
         text = LINES[name](n)
-        begin = time.perf_counter()
+        begin = time.thread_time()
         read_block(text, 1)
         is_label(text)
         stated([text], "mm")
         sections([text])
-        return time.perf_counter() - begin
+        return time.thread_time() - begin
 
     def best(n: int) -> float:
         return min(once(n) for _ in range(5))
 
-    short, long = best(20_000), best(40_000)
-    # Below two milliseconds it is the clock that is measured.
-    assert long < 0.002 or long / short < 2.3 or best(80_000) / best(40_000) < 2.3
+    # Going over the text again for each of its letters would be a hundred times; in between lies room for a busy machine.
+    assert best(80_000) < 40.0 * max(best(8_000), 0.0002)
 
 
 @pytest.mark.parametrize("text", ["X[" + "1+" * 100_000 + "1]", "#1=" + "2**" * 50_000 + "1", "X" + "[" * 100_000, "#1=" + "1+" * 1_000 + "1", "X[" + "-" * 5000 + "1]"])  # fmt: skip

@@ -125,7 +125,8 @@ class SheetHistory:
     def _state(self, done: int, part: Region | None) -> SheetState:
         area = float(self.sheet.area) - float(self.area[:done].sum())
         if part is not None:
-            area -= float(shapely.intersection(part, self.region(done)).area)
+            near = [self.bites[int(k)].shape for k in self.tree.query(part, predicate="intersects") if k < done]
+            area -= float(_less(shapely.intersection(part, self.sheet), near).area)
         return SheetState(lambda: self.region(done, part), area, self.thickness)
 
     def region(self, done: int, part: Region | None = None) -> Region:
