@@ -9,15 +9,17 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
-from underglass.app.setup.binding import SetupPage
+from underglass.app.setup.binding import SetupPage, at
 from underglass.app.setup.rows_view import BELIEF, TRUTH, WEAR, RowsView
 from underglass.app.setup.sides import Actions, Heads, Sides
 from underglass.app.setup.what_if import WhatIf
 from underglass.app.style.palette import Palette
+from underglass.core.files.job_edit import JobEdit
 from underglass.core.files.setup_edit import SLIPS, Slip, slip
 from underglass.core.proof.belief import Row
-from underglass.core.proof.bench_rows import BenchRows
+from underglass.core.proof.bench_rows import BenchRows, as_written
 from underglass.core.proof.job import Job
+from underglass.core.units import MM_PER_INCH
 
 
 class OwnPage(SetupPage):
@@ -27,6 +29,23 @@ class OwnPage(SetupPage):
     def job(self) -> Job | None:
         job = self.document.job
         return job if job is not None and job.bench.more is not None else None
+
+    def figure(self, value: float) -> float:
+        """mm as the job file writes it."""
+        job = self.job
+        return as_written(job, value) if job is not None else value
+
+    def pair(self, path: tuple[str | int, ...], k: int) -> float | None:
+        """One of the figures of a list, mm."""
+        raw, job = at(self.document.job_data, path), self.job
+        if not isinstance(raw, list) or job is None or k >= len(raw):
+            return None
+        return float(raw[k]) * (MM_PER_INCH if job.units == "inch" else 1.0)
+
+    def put_pair(self, edit: JobEdit, path: tuple[str | int, ...], k: int, value: float, usual: list[float]) -> None:
+        row = [float(v) for v in edit.get(*path) or usual]
+        row[k] = self.figure(value)
+        edit.put(row, *path)
 
 
 class Picture(Protocol):

@@ -6,18 +6,17 @@ import os
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton
 
 from underglass.app.document import Document
 from underglass.app.setup.binding import at
 from underglass.app.setup.own_place import OwnPage
 from underglass.app.setup.own_tools import OwnTools
+from underglass.app.setup.station_page import StationPage
 from underglass.app.style.palette import Palette
 from underglass.core.bench.sheet import CUTTER_WORDS, PUNCH_SHAPES, Sheet
 from underglass.core.entries.materials import shipped_materials
 from underglass.core.files.job_edit import JobEdit
-from underglass.core.proof.bench_rows import as_written
 from underglass.core.trades.punching.entries import read_punch_tool
 from underglass.core.units import MM_PER_INCH, show_length
 
@@ -32,23 +31,6 @@ class FlatPage(OwnPage):
         job = self.job
         more = job.bench.more if job is not None else None
         return more if isinstance(more, Sheet) else None
-
-    def figure(self, value: float) -> float:
-        """mm as the job file writes it."""
-        job = self.job
-        return as_written(job, value) if job is not None else value
-
-    def pair(self, path: tuple[str | int, ...], k: int) -> float | None:
-        """One of the figures of a list, mm."""
-        raw, job = at(self.document.job_data, path), self.job
-        if not isinstance(raw, list) or job is None or k >= len(raw):
-            return None
-        return float(raw[k]) * (MM_PER_INCH if job.units == "inch" else 1.0)
-
-    def put_pair(self, edit: JobEdit, path: tuple[str | int, ...], k: int, value: float, usual: list[float]) -> None:
-        row = [float(v) for v in edit.get(*path) or usual]
-        row[k] = self.figure(value)
-        edit.put(row, *path)
 
 
 class SheetPage(FlatPage):
@@ -306,10 +288,9 @@ class ClampsPage(FlatPage):
         self.drop.setEnabled(bool(self._entries()))
 
 
-class TurretPage(FlatPage):
+class TurretPage(StationPage):
     """The stations of the turret: a list, and the chosen one's shape, size and angle. ``shown`` says which."""
 
-    shown = Signal(int)
     list: QComboBox
 
     def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
@@ -354,21 +335,6 @@ class TurretPage(FlatPage):
         self.box.addLayout(row)
         self.box.addStretch(1)
 
-    def _entries(self) -> list[dict[str, Any]]:
-        found = at(self.document.job_data, ("tool",))
-        return found if isinstance(found, list) else []
-
-    def _entry(self) -> int | None:
-        return next((k for k, e in enumerate(self._entries()) if e.get("number") == self.number_chosen), None)
-
-    def _get(self, key: str) -> Any:
-        k = self._entry()
-        return self._entries()[k].get(key) if k is not None else None
-
-    def _path(self, *path: str) -> tuple[str | int, ...] | None:
-        k = self._entry()
-        return ("tool", k, *path) if k is not None else None
-
     def _size(self, n: int) -> float | None:
         path = self._path("size")
         return self.pair(path, n) if path is not None else None
@@ -396,48 +362,17 @@ class TurretPage(FlatPage):
         if edit.get("tool", k, "outline") is not None:
             edit.drop("tool", k, "outline")
 
-    def _stations(self) -> list[tuple[str, str]]:
-        job = self.job
-        names = job.bench.tool_names if job is not None else {}
-        return [(f"T{n}  {name}", str(n)) for n, name in sorted(names.items())]
-
-    def choose(self, number: int) -> None:
-        self.number_chosen = number
-        self.refresh()
-        self.shown.emit(number)
-
     def add_tool(self) -> None:
-        job = self.job
-        if job is None:
-            return
-        free = next(n for n in range(1, 400) if n not in job.bench.tool_names)
-        entry = {"number": free, "kind": "punch", "shape": "round", "size": [self.figure(10.0)]}
-        if not self.do(lambda edit: edit.add("tool", entry), f"added station {free}"):
-            self.choose(free)
+        """A round punch at the next free station."""
+        free = self._free()
+        if free is not None:
+            entry = {"number": free, "kind": "punch", "shape": "round", "size": [self.figure(10.0)]}
+            self.add_entry(entry, f"added station {free}")
 
     def take_out(self) -> None:
         k, number = self._entry(), self.number_chosen
         if k is not None:
             self.do(lambda edit: edit.drop("tool", k), f"took station {number} out")
-
-    def _chosen(self) -> dict[str, Any] | None:
-        k = self._entry()
-        return dict(self._entries()[k]) if k is not None else None
-
-    def take(self, entry: dict[str, Any]) -> None:
-        """A kept tool comes to the station that is chosen, or to a free one."""
-        job, k = self.job, self._entry()
-        if job is None:
-            return
-        number = (
-            self.number_chosen if k is not None else next(n for n in range(1, 400) if n not in job.bench.tool_names)
-        )
-        made = {**entry, "number": number}
-        if not self.do(
-            lambda e: e.add("tool", made) if k is None else e.put(made, "tool", k),
-            f"put a kept tool at station {number}",
-        ):
-            self.choose(number)
 
     def refresh(self) -> None:
         job = self.job

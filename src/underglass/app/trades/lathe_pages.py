@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton
@@ -13,26 +12,17 @@ from underglass.app.document import Document
 from underglass.app.setup.binding import at
 from underglass.app.setup.own_place import OwnPage
 from underglass.app.setup.own_tools import OwnTools
+from underglass.app.setup.station_page import StationPage
 from underglass.app.style.palette import Palette
 from underglass.app.trades.lathe_profile import Place, ProfileTable
 from underglass.core.bench.lathe import INSERT_ANGLES, LATHE_WORDS, ON_AXIS
 from underglass.core.entries.materials import shipped_materials
 from underglass.core.files.job_edit import JobEdit
-from underglass.core.proof.bench_rows import as_written
 from underglass.core.trades.turning.tool_entry import read_lathe_tool
 from underglass.core.units import MM_PER_INCH
 
 
-class LathePage(OwnPage):
-    """A page about a lathe's job."""
-
-    def figure(self, value: float) -> float:
-        """mm as the job file writes it."""
-        job = self.job
-        return as_written(job, value) if job is not None else value
-
-
-class StockPage(LathePage):
+class StockPage(OwnPage):
     """Bar, tube or profile with its figures and material. ``places_shown`` brings the profile's places, mm (X a diameter)."""
 
     places_shown = Signal(object)
@@ -214,7 +204,7 @@ class StockPage(LathePage):
             self.put(self.stock_grid, widget, k)
 
 
-class ChuckPage(LathePage):
+class ChuckPage(OwnPage):
     """What holds: jaws outside or inside, a collet, nothing; and the tailstock."""
 
     def __init__(self, document: Document, palette: Palette) -> None:
@@ -280,10 +270,8 @@ _ORIENTATIONS = (
 )  # fmt: skip
 
 
-class ToolsPage(LathePage):
+class ToolsPage(StationPage):
     """The tools of the turret: a list, and the chosen one's figures. ``shown`` says which."""
-
-    shown = Signal(int)
 
     def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
         super().__init__(document, palette)
@@ -349,26 +337,6 @@ class ToolsPage(LathePage):
         self.box.addLayout(buttons)
         self.box.addStretch(1)
 
-    def _entries(self) -> list[dict[str, object]]:
-        found = at(self.document.job_data, ("tool",))
-        return found if isinstance(found, list) else []
-
-    def _stations(self) -> list[tuple[str, str]]:
-        job = self.job
-        names = job.bench.tool_names if job is not None else {}
-        return [(f"T{n}  {name}", str(n)) for n, name in sorted(names.items())]
-
-    def _entry(self) -> int | None:
-        return next((k for k, e in enumerate(self._entries()) if e.get("number") == self.number_chosen), None)
-
-    def _get(self, key: str) -> object:
-        k = self._entry()
-        return self._entries()[k].get(key) if k is not None else None
-
-    def _path(self, *path: str) -> tuple[str | int, ...] | None:
-        k = self._entry()
-        return ("tool", k, *path) if k is not None else None
-
     def _put(self, edit: JobEdit, key: str, value: object) -> None:
         k = self._entry()
         if k is not None:
@@ -407,43 +375,11 @@ class ToolsPage(LathePage):
         out["gauge"] = gauge if isinstance(gauge, dict) else usual
         return out
 
-    def choose(self, number: int) -> None:
-        """Show a station's tool."""
-        self.number_chosen = number
-        self.refresh()
-        self.shown.emit(number)
-
     def add_tool(self) -> None:
         """A turning tool at the next free station."""
-        job = self.job
-        if job is None:
-            return
-        free = next(n for n in range(1, 200) if n not in job.bench.tool_names)
-        if not self.do(lambda edit: edit.add("tool", self._fresh("turning", free)), f"added tool {free}"):
-            self.choose(free)
-
-    def _chosen(self) -> dict[str, Any] | None:
-        k = self._entry()
-        return dict(self._entries()[k]) if k is not None else None
-
-    def take(self, entry: dict[str, Any]) -> None:
-        """A kept tool comes to the station that is chosen, or to a free one."""
-        job, k = self.job, self._entry()
-        if job is None:
-            return
-        number = (
-            self.number_chosen if k is not None else next(n for n in range(1, 200) if n not in job.bench.tool_names)
-        )
-        made = {**entry, "number": number}
-
-        def put(edit: JobEdit) -> None:
-            if k is None:
-                edit.add("tool", made)
-            else:
-                edit.put(made, "tool", k)
-
-        if not self.do(put, f"put a kept tool at station {number}"):
-            self.choose(number)
+        free = self._free()
+        if free is not None:
+            self.add_entry(self._fresh("turning", free), f"added tool {free}")
 
     def take_off(self) -> None:
         k = self._entry()
