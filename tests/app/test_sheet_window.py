@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import cycle
 from pathlib import Path
 
 import ezdxf
@@ -259,13 +260,16 @@ def test_trades_follow_each_other_in_one_window_by_day_and_night(
     window.go_to_place("setup")
     for page in ("fixtures", "tools"):
         window.setup.choose(page)
+    changes = cycle((NIGHT, DAY))
     for name in ("louvre-panel", "ridge-gusset", "winder-bush", "louvre-panel", "vent-bracket"):
         with qtbot.waitSignal(window.prover.proved, timeout=120_000):
             window.open(copy_demo(name, tmp_path / "next"))
         still(qtbot, window)
+        # Every trade meets one change of colours, while its Setup was just left.
+        colours = next(changes)
         for place in ("setup", "prove", "write"):
             window.go_to_place(place)
-            for colours in (NIGHT, DAY):
+            if place == "prove":
                 window.set_colours(colours)
             still(qtbot, window)
         assert window.own_setup.isHidden() or name != "vent-bracket"

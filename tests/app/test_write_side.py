@@ -15,9 +15,9 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import PLAIN_JOB, START
 from underglass.app.main_window import MainWindow
-from underglass.core.compose.all import OPERATIONS
 from underglass.core.compose.operation import find_at
 from underglass.core.language.buffer import Place
+from underglass.core.trades.milling.operations.all import OPERATIONS
 
 ALU = PLAIN_JOB.replace("[stock]", '[stock]\nmaterial = "aluminium"')
 TEXT = START + "\nG0 Z50.\nM5\nM30\n"

@@ -11,10 +11,7 @@ import shapely
 from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
-from underglass.core.compose.all import OPERATIONS
-from underglass.core.compose.facing import FACING
 from underglass.core.compose.operation import Operation, find_at
-from underglass.core.compose.pocket import RECTANGULAR, ROUND
 from underglass.core.compose.shop import ShopTexts, filled, first_place, values_for
 from underglass.core.compose.writer import levels
 from underglass.core.errors import BadEntry
@@ -23,6 +20,9 @@ from underglass.core.language.edits import renumber, spaced, unspaced
 from underglass.core.proof.measure import Surface
 from underglass.core.proof.proof import Proof
 from underglass.core.reckon.form import CannotBe
+from underglass.core.trades.milling.operations.all import OPERATIONS
+from underglass.core.trades.milling.operations.facing import FACING
+from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
 
 JOB = """\
 format = 1

@@ -13,12 +13,12 @@ from underglass.app.parts.basic import label
 from underglass.app.parts.form_view import FormView
 from underglass.app.style.palette import Palette
 from underglass.core.bench.tool import Tool
-from underglass.core.compose.all import OPERATIONS
 from underglass.core.compose.operation import Found, Operation, find_at
 from underglass.core.compose.shop import ShopTexts, filled, program_number, values_for
 from underglass.core.proof.complete import advised
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe, plain
+from underglass.core.trades.milling.operations.all import OPERATIONS
 from underglass.core.units import from_mm
 
 

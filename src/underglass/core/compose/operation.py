@@ -12,17 +12,52 @@ from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
+from underglass.core.compose.shop import ShopTexts
 from underglass.core.language.edits import strip_numbers
-from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Value, read_entries, write
-from underglass.core.units import Unit
+from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Stroke, Value, read_entries, write
+from underglass.core.units import MM_PER_INCH, Unit, from_mm
 
 _HEAD = re.compile(r"\s*+(?:N\d++\s*+)?+\(([A-Z][A-Z ,]*): ([A-Z0-9]+=[^\s]+(?: [A-Z0-9]+=[^\s]+)* ?)\)\s*+")
 _MORE = re.compile(r"\s*+(?:N\d++\s*+)?+\( ++([A-Z0-9]+=[^\s]+(?: [A-Z0-9]+=[^\s]+)* ?)\)\s*+")
 _TAIL = re.compile(r"\s*+(?:N\d++\s*+)?+\(([A-Z][A-Z ,]*): END ([0-9A-F]{4})\)\s*")
 _LONGEST = 64
+_ROWS = ("points", "contour")
+"""Kinds of entry that are rows: they may take several words of the head, each with the same key."""
+OFF = "off"
+"""The entry of an operation that is switched off: its entries stay, its blocks are left out."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Around:
+    """What stands around an operation: the shop's texts, the tool that is in when it begins, the names of the tools.
+
+    With ``bring`` the operation writes the text that brings its tool in, where another one is in.
+    """
+
+    texts: ShopTexts = field(default_factory=ShopTexts)
+    bring: bool = False
+    tool_before: int | None = None
+    names: Mapping[int, str] = field(default_factory=dict)
+    title: str = ""
+    program: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class ShopEntries(Entries):
+    """What was entered, in mm and mm/min whatever the program's unit is, and what stands around it."""
+
+    around: Around = field(default_factory=Around)
+
+    def show(self, value: float) -> str:
+        """A length in mm, for reading in the program's unit."""
+        return Entries.show(self, from_mm(value, self.unit))
+
+    def code(self, value: float) -> str:
+        """A length in mm, as the program writes it."""
+        return write(from_mm(value, self.unit), self.unit)
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,34 +66,58 @@ class Operation:
 
     name: str
     fields: tuple[Field, ...]
-    work: Callable[[Entries], Answer]
+    work: Callable[[ShopEntries], Answer]
     about: str = ""
 
     @property
     def sign(self) -> str:
         return self.name.upper()
 
+    @property
+    def key(self) -> str:
+        """Its name on the command line: ``pocket-round``."""
+        return "-".join(re.findall(r"[a-z0-9]+", self.name.lower()))
+
     def asked(self, entered: Mapping[str, str]) -> tuple[Field, ...]:
         """The fields that these choices leave to be filled in."""
-        return tuple(f for f in self.fields if f.shown is None or f.shown(entered))
+        chosen = {f.key: f.start for f in self.fields if f.kind == "choice"} | dict(entered)
+        return tuple(f for f in self.fields if f.shown is None or f.shown(chosen))
 
-    def answer(self, entered: Mapping[str, str], unit: Unit) -> Answer:
+    def entries(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> ShopEntries:
+        """The value of each field that is asked for. Raises ``CannotBe``."""
+        known = {f.key for f in self.fields} | {OFF}
+        for key in entered:
+            if key not in known:
+                raise CannotBe(f"{key} is no entry of {self.name.lower()}: {', '.join(sorted(known - {OFF}))} are", key)
+        values = read_entries(self.asked(entered), entered, unit).values
+        if unit == "inch":
+            kinds = {f.key: f.kind for f in self.fields}
+            values = {key: _in_mm(value, kinds[key]) for key, value in values.items()}
+        return ShopEntries(unit, values, around)
+
+    def answer(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> Answer:
         """The blocks without their comments, the drawing, and what is to be known of them. Raises ``CannotBe``."""
-        return self.work(read_entries(self.asked(entered), entered, unit))
+        answer = self.work(self.entries(entered, unit, around))
+        if unit != "inch":
+            return answer
+        # A drawing is in the unit of the program.
+        return replace(answer, strokes=tuple(_in_inches(s) for s in answer.strokes))
 
-    def text(self, entered: Mapping[str, str], unit: Unit) -> tuple[str, ...]:
+    def text(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> tuple[str, ...]:
         """The whole text: entries, blocks, mark. Raises ``CannotBe``."""
         fields = self.asked(entered)
-        entries = read_entries(fields, entered, unit)
-        blocks = self.work(entries).blocks
-        said = [
-            f"{f.key.upper()}={_said(f, entries.values[f.key], unit)}"
-            for f in fields
-            if entries.values[f.key] is not None
-        ]
+        said_values = read_entries(fields, entered, unit).values
+        entries = self.entries(entered, unit, around)
+        off = entered.get(OFF) == "yes"
+        blocks = () if off else self.work(entries).blocks
+        said = ["OFF=YES"] if off else []
+        for f in fields:
+            value = said_values[f.key]
+            if value is not None and value != "":
+                said += [f"{f.key.upper()}={piece}" for piece in _said(f, value, unit, _LONGEST - len(self.sign))]
         head, line = [], f"({self.sign}:"
         for piece in said:
-            if len(line) + len(piece) + 2 > _LONGEST:
+            if len(line) + len(piece) + 2 > _LONGEST and not line.endswith(":"):
                 head.append(line + ")")
                 line = "( "
             line += " " + piece
@@ -66,13 +125,56 @@ class Operation:
         return (*head, *blocks, f"({self.sign}: END {mark_of(blocks)})")
 
 
-def _said(field: Field, value: Value, unit: Unit) -> str:
+def _in_mm(value: Value, kind: str) -> Value:
+    if kind in ("length", "feed", "tooth") and isinstance(value, int | float):
+        return value * MM_PER_INCH
     if isinstance(value, tuple):
-        return ";".join(f"{write(x, unit)},{write(y, unit)}" for x, y in value)
+        return tuple((x * MM_PER_INCH, y * MM_PER_INCH) for x, y in value)
+    return value
+
+
+def _in_inches(stroke: Stroke) -> Stroke:
+    lengths = 3 if stroke.kind == "arc" else len(stroke.at)
+    return stroke._replace(at=tuple(v / MM_PER_INCH if k < lengths else v for k, v in enumerate(stroke.at)))
+
+
+def _said(field: Field, value: Value, unit: Unit, room: int) -> list[str]:
+    """An entry as words of the head; rows are shared out over as many words as they need."""
+    if field.kind in _ROWS:
+        rows = (
+            [f"{write(x, unit)},{write(y, unit)}" for x, y in value]
+            if isinstance(value, tuple)
+            else [",".join(row.upper().replace(",", " ").split()) or "/" for row in _rows_of(str(value))]
+        )
+        out: list[str] = []
+        for row in rows:
+            if out and len(out[-1]) + len(row) + len(field.key) + 6 < room:
+                out[-1] += ";" + row
+            else:
+                out.append(row)
+        return out
+    if field.kind == "text":
+        return [_coded(str(value))]
     if isinstance(value, str):
-        return value.upper()
-    assert value is not None
-    return str(value) if field.kind == "count" else write(float(value), unit, places=4)
+        return [value.upper()]
+    assert value is not None and not isinstance(value, tuple)
+    return [str(value) if field.kind in ("count", "whole") else write(float(value), unit, places=4)]
+
+
+def _rows_of(text: str) -> list[str]:
+    rows = [row.strip() for row in text.replace(";", "\n").split("\n")]
+    return [row for k, row in enumerate(rows) if row or (0 < k < len(rows) - 1 and rows[k - 1])]
+
+
+def _coded(text: str) -> str:
+    """Words for a comment: no space, no bracket, nothing that a control's comments do not hold."""
+    return "".join(
+        "_" if c == " " else c if c.isascii() and (c.isalnum() or c in ".-+/,") else f"~{ord(c):04X}" for c in text
+    )
+
+
+def _decoded(text: str) -> str:
+    return re.sub(r"~([0-9A-Fa-f]{4})", lambda m: chr(int(m[1], 16)), text.replace("_", " "))
 
 
 def mark_of(blocks: Sequence[str]) -> str:
@@ -95,7 +197,6 @@ class Found:
 def find_at(lines: Sequence[str], line: int, operations: Sequence[Operation], reach: int = 200_000) -> Found | None:
     """The operation whose text a line (from 0) is in, or None. A head without its end is no operation any more."""
     known = {op.sign: op for op in operations}
-    first = None
     for k in range(min(line, len(lines) - 1), max(-1, line - reach), -1):
         if "(" not in lines[k]:
             continue
@@ -103,13 +204,25 @@ def find_at(lines: Sequence[str], line: int, operations: Sequence[Operation], re
             return None
         head = _HEAD.fullmatch(lines[k])
         if head is not None and head[1] in known:
-            first = k
-            break
-    if first is None:
-        return None
-    head = _HEAD.fullmatch(lines[first])
-    assert head is not None
-    operation, said = known[head[1]], head[2].split()
+            return _found_from(lines, k, known[head[1]], head[2], reach)
+    return None
+
+
+def find_all(lines: Sequence[str], operations: Sequence[Operation]) -> Iterator[Found]:
+    """Every operation of a text, in its order."""
+    known = {op.sign: op for op in operations}
+    k = 0
+    while k < len(lines):
+        head = _HEAD.fullmatch(lines[k]) if "(" in lines[k] else None
+        found = _found_from(lines, k, known[head[1]], head[2], len(lines)) if head and head[1] in known else None
+        if found is not None:
+            yield found
+            k = found.last
+        k += 1
+
+
+def _found_from(lines: Sequence[str], first: int, operation: Operation, head: str, reach: int) -> Found | None:
+    said = head.split()
     k = first + 1
     while k < len(lines) and (more := _MORE.fullmatch(lines[k])) is not None:
         said += more[1].split()
@@ -131,15 +244,22 @@ def find_at(lines: Sequence[str], line: int, operations: Sequence[Operation], re
 def _entered(operation: Operation, said: Sequence[str]) -> dict[str, str] | None:
     fields = {f.key.upper(): f for f in operation.fields}
     out: dict[str, str] = {f.key: "" for f in operation.fields if f.blank}
+    rows: dict[str, str] = {}
     for piece in said:
         key, _eq, value = piece.partition("=")
+        if key == "OFF":
+            out[OFF] = "yes"
+            continue
         field = fields.get(key)
         if field is None:
             return None
         if field.kind == "choice":
             value = next((v for v, _word in field.choices if v.upper() == value.upper()), value)
-        elif field.kind == "points":
+        elif field.kind in _ROWS:
             value = value.replace(";", "\n").replace(",", " ")
+            rows[field.key] = value = rows[field.key] + "\n" + value if field.key in rows else value
+        elif field.kind == "text":
+            value = _decoded(value)
         elif value.endswith("."):
             value = value[:-1]
         out[field.key] = value

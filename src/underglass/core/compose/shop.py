@@ -1,7 +1,8 @@
 """The texts that a shop keeps: how a program starts, how a tool comes in and goes, how a program ends.
 
-In a text a word in braces stands for what is filled in: {T} {H} {D} {S} {X} {Y} {Z} {TITLE} {TOOL} {PROGRAM} {UNITS}.
-{X} and {Y} are the first position of what follows, {Z} the safe height, {UNITS} G21 or G20.
+In a text a word in braces stands for what is filled in: {T} {TT} {H} {D} {S} {X} {Y} {Z} {AWAY} {TITLE} {TOOL} {PROGRAM}
+{UNITS}. {X} and {Y} are the first position of what follows, {Z} the safe height, {UNITS} G21 or G20; {TT} is a lathe's
+station and offset in two figures each, {AWAY} the place where its turret turns.
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from underglass.core.language.block import read_block
 from underglass.core.reckon.form import CannotBe, write
 from underglass.core.units import Unit
 
-KNOWN = ("T", "H", "D", "S", "X", "Y", "Z", "TITLE", "TOOL", "PROGRAM", "UNITS")
+KNOWN = ("T", "TT", "H", "D", "S", "X", "Y", "Z", "AWAY", "TITLE", "TOOL", "PROGRAM", "UNITS")
 _WORD = re.compile(r"\{([^{}]*)\}")
 
 
@@ -27,6 +28,21 @@ class ShopTexts:
     tool_end: str = "G0 Z{Z} M9\nM5"
     end: str = "G0 Z{Z} M9\nM5\nG53 G0 Z0.\nM30\n%"
 
+
+FIRST = {
+    "mill": ShopTexts(),
+    "lathe": ShopTexts(
+        start="%\nO{PROGRAM} ({TITLE})\n{UNITS} G40 G97 G99 G54", tool_start="({TOOL})\nT{TT}", tool_end="G0 {AWAY} M9",
+        end="G0 {AWAY} M9\nM5\nM30\n%",
+    ),
+    "sheet": ShopTexts(
+        start="%\nO{PROGRAM} ({TITLE})\n{UNITS} G90 G40 G17 G54", tool_start="", tool_end="", end="G0 X0. Y0.\nM30\n%"
+    ),
+    "punch": ShopTexts(
+        start="%\nO{PROGRAM} ({TITLE})\n{UNITS} G90 G54", tool_start="({TOOL})\nT{T}", tool_end="", end="M30\n%"
+    ),
+}  # fmt: skip
+"""What stands in the texts at first, by the kind of machine."""
 
 NAMES = {"start": "Start of program", "tool_start": "Tool in", "tool_end": "Tool out", "end": "End of program"}
 
@@ -75,7 +91,7 @@ def values_for(
     """What the words in braces stand for; H and D have the tool's number."""
     x, y = first_place(blocks)
     return {
-        "T": str(tool), "H": str(tool), "D": str(tool), "S": speed or "1000", "X": x, "Y": y, "Z": write(safe, unit),
+        "T": str(tool), "TT": f"{tool:02d}{tool:02d}", "AWAY": "X8. Z4." if unit == "inch" else "X200. Z100.", "H": str(tool), "D": str(tool), "S": speed or "1000", "X": x, "Y": y, "Z": write(safe, unit),
         "TITLE": title.upper(), "TOOL": tool_name.upper() or f"TOOL {tool}", "PROGRAM": f"{program:04d}",
         "UNITS": "G20" if unit == "inch" else "G21",
     }  # fmt: skip

@@ -1,50 +1,133 @@
-"""Writes moves as blocks, each word only where it changes; absolute, in the XY plane, in the unit of the program."""
+"""Writes moves as blocks, each word only where it changes: mm in, absolute words of the XY plane in the program's unit out."""
 
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
+from underglass.core.compose.contour import Seg
+from underglass.core.compose.operation import Around, ShopEntries
+from underglass.core.compose.shop import filled, values_for
 from underglass.core.reckon.form import Stroke, plain, write
-from underglass.core.units import Unit
+from underglass.core.units import MM_PER_INCH, Unit
+
+
+class _ToolIn:
+    """Where a tool comes in: its text is filled in when it is known where the tool goes first."""
+
+    def __init__(self, number: int, speed: str, safe: float, change: bool) -> None:
+        self.number, self.speed, self.safe, self.change = number, speed, safe, change
+
+
+class Turned(NamedTuple):
+    """A turn about a place, degrees anticlockwise: worked into the figures, or left to G68."""
+
+    deg: float
+    x: float
+    y: float
+    by_word: bool
 
 
 class Writer:
-    """``lines`` are the blocks so far, ``strokes`` the same as a drawing seen from above, ``length`` the way fed."""
+    """``text()`` are the blocks so far, ``strokes`` the same as a drawing seen from above, ``fed`` the way fed."""
 
-    def __init__(self, unit: Unit) -> None:
+    def __init__(self, unit: Unit, around: Around = Around(), turned: Turned | None = None) -> None:  # noqa: B008
         self.unit = unit
-        self.lines: list[str] = []
+        self._mm = MM_PER_INCH if unit == "inch" else 1.0
+        self.around = around
+        self.turned = turned
+        self._lines: list[str | _ToolIn] = []
         self.strokes: list[Stroke] = []
         self.fed = 0.0
         self.minutes = 0.0
+        self.air = 0.0
+        """The way at rapid across, without ups and downs."""
+        self.tool_in = around.tool_before
         self._motion = ""
         self._at: dict[str, float | None] = {"X": None, "Y": None, "Z": None}
         self._feed: float | None = None
+        self._begun = False
+        self._plain = (0.0, 0.0)
 
     @property
     def place(self) -> tuple[float, float]:
         return self._at["X"] or 0.0, self._at["Y"] or 0.0
 
+    @property
+    def here(self) -> tuple[float, float]:
+        """The place as the operation counts it, before any turn."""
+        return self._plain
+
+    @property
+    def z(self) -> float | None:
+        return self._at["Z"]
+
+    def tool(self, number: int, speed: str, safe: float) -> None:
+        """Bring a tool in by the shop's text, where another one is in; the first one only if that is wanted."""
+        first, self._begun = not self._begun, True
+        if number == self.tool_in or (first and not self.around.bring):
+            self.tool_in = number
+            return
+        self._lines.append(_ToolIn(number, speed, safe, self.tool_in is not None))
+        self.tool_in = number
+        self._motion, self._feed = "", None
+        self._at = {"X": None, "Y": None, "Z": None}
+
+    def text(self) -> tuple[str, ...]:
+        """The blocks, with the texts of the tools filled in."""
+        out: list[str] = []
+        for k, line in enumerate(self._lines):
+            if isinstance(line, str):
+                out.append(line)
+                continue
+            below = [other for other in self._lines[k + 1 : k + 40] if isinstance(other, str)]
+            values = values_for(
+                self.unit, tool=line.number, tool_name=self.around.names.get(line.number, ""), speed=line.speed,
+                safe=line.safe / self._mm, title=self.around.title, program=self.around.program, blocks=below,
+            )  # fmt: skip
+            out += filled(self.around.texts.tool_end, values) if line.change else ()
+            out += filled(self.around.texts.tool_start, values)
+        return tuple(out)
+
     def say(self, text: str) -> None:
         """A comment."""
-        self.lines.append(f"({text})")
+        self._lines.append(f"({text})")
+
+    def xy(self, x: float, y: float) -> str:
+        """A place as words."""
+        return f"X{self.figure(x)} Y{self.figure(y)}"
 
     def block(self, text: str) -> None:
         """A block as it is; what it leaves in force is not known afterwards."""
-        self.lines.append(text)
+        self._lines.append(text)
         self._motion = ""
+
+    def _turn(self, x: float, y: float) -> tuple[float, float]:
+        t = self.turned
+        if t is None or t.by_word:
+            return x, y
+        c, s = math.cos(math.radians(t.deg)), math.sin(math.radians(t.deg))
+        return t.x + (x - t.x) * c - (y - t.y) * s, t.y + (x - t.x) * s + (y - t.y) * c
 
     def _words(self, x: float | None, y: float | None, z: float | None) -> list[str]:
         out = []
+        if x is not None or y is not None:
+            self._plain = (self._plain[0] if x is None else x, self._plain[1] if y is None else y)
+            if self.turned is not None and not self.turned.by_word:
+                x, y = self._turn(*self._plain)
         for letter, value in (("X", x), ("Y", y), ("Z", z)):
             if value is None:
                 continue
-            written = write(value, self.unit)
+            written = self.figure(value)
             old = self._at[letter]
-            if old is None or write(old, self.unit) != written:
+            if old is None or self.figure(old) != written:
                 out.append(letter + written)
-            self._at[letter] = float(written)
+            self._at[letter] = float(written) * self._mm
         return out
+
+    def figure(self, value: float) -> str:
+        """A length in mm as it is written."""
+        return write(value / self._mm, self.unit)
 
     def _put(self, motion: str, words: list[str], feed: float | None = None) -> None:
         if not words:
@@ -53,14 +136,15 @@ class Writer:
         self._motion = motion
         parts += words
         if feed is not None and feed != self._feed:
-            parts.append(f"F{plain(feed, 1)}")
+            parts.append(f"F{plain(feed / self._mm, 1)}")
             self._feed = feed
-        self.lines.append(" ".join(parts))
+        self._lines.append(" ".join(parts))
 
     def rapid(self, x: float | None = None, y: float | None = None, z: float | None = None) -> None:
         before, known = self.place, self._at["X"] is not None
         self._put("G0", self._words(x, y, z))
         if known:
+            self.air += math.dist(before, self.place)
             self._drawn(before, "help")
 
     def feed(
@@ -76,22 +160,37 @@ class Writer:
         self._drawn(was, "cut")
 
     def arc(
-        self, clockwise: bool, x: float, y: float, cx: float, cy: float, *, f: float, z: float | None = None
+        self,
+        clockwise: bool,
+        x: float,
+        y: float,
+        cx: float,
+        cy: float,
+        *,
+        f: float,
+        z: float | None = None,
+        before: str = "",
     ) -> None:
         """An arc about a centre, or a helix down to ``z``; a whole turn where it ends where it began."""
+        self._plain = (x, y)
+        if self.turned is not None and not self.turned.by_word:
+            (x, y), (cx, cy) = self._turn(x, y), self._turn(cx, cy)
         x0, y0 = self.place
+        low = self._at["Z"] or 0.0
         i, j = cx - x0, cy - y0
-        words = [f"X{write(x, self.unit)}", f"Y{write(y, self.unit)}"]
-        self._at["X"], self._at["Y"] = float(write(x, self.unit)), float(write(y, self.unit))
+        words = [f"X{self.figure(x)}", f"Y{self.figure(y)}"]
+        self._at["X"], self._at["Y"] = float(self.figure(x)) * self._mm, float(self.figure(y)) * self._mm
         words += self._words(None, None, z)
-        words += [f"I{write(i, self.unit)}", f"J{write(j, self.unit)}"]
+        words += [f"I{self.figure(i)}", f"J{self.figure(j)}"]
+        if before:
+            words.insert(0, before)
         self._put("G2" if clockwise else "G3", words, f)
         r = math.hypot(i, j)
         a0, a1 = math.atan2(y0 - cy, x0 - cx), math.atan2(y - cy, x - cx)
         swept = (a0 - a1) % math.tau if clockwise else (a1 - a0) % math.tau
         if swept < 1e-9:
             swept = math.tau
-        self._count(r * swept, f)
+        self._count(math.hypot(r * swept, (self._at["Z"] or 0.0) - low), f)
         first = math.degrees(a0 - swept if clockwise else a0)
         self.strokes.append(Stroke("arc", (cx, cy, r, first, first + math.degrees(swept)), "cut"))
 
@@ -102,6 +201,20 @@ class Writer:
     def _drawn(self, before: tuple[float, float], style: str) -> None:
         if before != self.place:
             self.strokes.append(Stroke("line", (*before, *self.place), "cut" if style == "cut" else "help"))
+
+    def seg(self, seg: Seg, *, f: float, z: float | None = None, before: str = "") -> None:
+        """One element of a contour; the tool stands at its start."""
+        if seg.turn:
+            self.arc(seg.turn < 0, seg.x1, seg.y1, seg.cx, seg.cy, f=f, z=z, before=before)
+        else:
+            self.feed(seg.x1, seg.y1, z, f=f, before=before)
+
+
+def writer(e: ShopEntries) -> Writer:
+    """A writer in the units of the entries, turned where that is wanted."""
+    deg = e.maybe("rot") or 0.0
+    turned = Turned(deg, e.number("rotx"), e.number("roty"), e.word("rotby") == "word") if deg else None
+    return Writer(e.unit, e.around, turned)
 
 
 def levels(top: float, bottom: float, step: float) -> tuple[float, ...]:

@@ -12,11 +12,16 @@ from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
 from underglass.core.reckon.figure import BadFigure, read_figure
-from underglass.core.units import Unit
+from underglass.core.units import MM_PER_INCH, Unit
 
-Kind = Literal["length", "angle", "number", "count", "choice", "text", "points", "speed", "feed", "tooth"]
+Kind = Literal[
+    "length", "angle", "number", "count", "whole", "choice", "text", "points", "contour", "speed", "feed", "tooth"
+]
 Style = Literal["part", "path", "rapid", "help", "measure", "cut", "stock", "missing"]
 Value = float | int | str | tuple[tuple[float, float], ...] | None
+
+
+_FARTHEST = 10_000.0
 
 
 class CannotBe(ValueError):
@@ -42,6 +47,8 @@ class Field:
     """Whether nothing may be entered; its value is then None."""
     shown: Callable[[Mapping[str, str]], bool] | None = None
     """By the choices made: whether the field is asked for at all."""
+    usual: tuple[float, float] | None = None
+    """From where to where entries usually go; of lengths and feeds in mm and mm/min. Others are taken as well."""
 
     def first(self, unit: Unit) -> str:
         return self.start_inch if unit == "inch" and self.start_inch else self.start
@@ -49,7 +56,9 @@ class Field:
     def read(self, text: str, unit: Unit) -> Value:
         """The entry's value. Raises ``CannotBe``."""
         text = text.strip()
-        if self.kind == "text":
+        if self.kind in ("text", "contour"):
+            if not text and not self.blank:
+                raise CannotBe(f"{self.word}: nothing is entered yet", self.key)
             return text
         if self.kind == "choice":
             if text not in {value for value, _word in self.choices}:
@@ -63,11 +72,21 @@ class Field:
             value = read_figure(text, unit if self.kind == "length" else None)
         except BadFigure as problem:
             raise CannotBe(f"{self.word}: {problem}", self.key) from None
-        if self.kind == "count":
-            if value != int(value) or not 1 <= value <= 10_000:
-                raise CannotBe(f"{self.word}: a whole number from 1 was expected", self.key)
-            return int(value)
+        if self.kind in ("count", "whole"):
+            least = 1 if self.kind == "count" else 0
+            if value != int(value) or not least <= value <= 10_000:
+                raise CannotBe(f"{self.word}: a whole number from {least} was expected", self.key)
+            value = int(value)
+        if self.kind == "length" and abs(value) > _FARTHEST / (MM_PER_INCH if unit == "inch" else 1.0):
+            raise CannotBe(f"{self.word}: more than ten metres", self.key)
         return value
+
+    def range(self, unit: Unit) -> tuple[float, float] | None:
+        """From where to where entries usually go, in the unit of the entry."""
+        if self.usual is None:
+            return None
+        scale = 1.0 / MM_PER_INCH if unit == "inch" and self.kind in ("length", "feed", "tooth") else 1.0
+        return self.usual[0] * scale, self.usual[1] * scale
 
 
 def _points(text: str, unit: Unit) -> tuple[tuple[float, float], ...]:

@@ -7,7 +7,11 @@ from underglass.core.trades.milling.cut import cut_stocks
 from underglass.core.trades.milling.dialect import MILL
 from underglass.core.trades.milling.entries import read_milling
 from underglass.core.trades.milling.name import MILLING as NAME
+from underglass.core.trades.milling.operations import all as operations
 from underglass.core.trades.milling.rules import contacts, cutting, reach, registers, target
+
+REGISTERED = (operations,)
+"""Imported, that it registers itself."""
 
 RULE_MODULES = (contacts, cutting, reach, registers, target)
 """Imported, that they register their rules."""

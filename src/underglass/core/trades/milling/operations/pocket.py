@@ -8,29 +8,25 @@ from __future__ import annotations
 
 import math
 
-from underglass.core.compose.common import COMMON, close, length_rows, opening
-from underglass.core.compose.operation import Operation, need
-from underglass.core.compose.writer import Writer, levels
-from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Row, Stroke, plain
+from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.writer import Writer, levels, writer
+from underglass.core.reckon.form import Answer, CannotBe, Field, Row, Stroke
+from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 
-_DEEP = (
-    Field("top", "Top Z", start="0"),
-    Field("deep", "Depth", start="8", start_inch="0.3"),
-    Field("down", "Deepest pass", start="2", start_inch="0.08"),
-)
 _HOW = (
-    Field("over", "Step across, % of D", "number", "50"),
+    Field("over", "Step across, % of D", "number", "50", usual=(10, 70)),
     Field("way", "Way in", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along a ramp"), ("plunge", "straight down"))),
-    Field("angle", "Way in, degrees down", "angle", "3", shown=lambda v: v.get("way", "helix") != "plunge"),
-    Field("wall", "Left on the wall", start="0.2", start_inch="0.008", tip="Taken off by a last round at full depth; 0: no last round"),
-    Field("floor", "Left on the floor", start="0", tip="Taken off by a pass of its own; 0: no such pass"),
+    Field("angle", "Way in, degrees down", "angle", "3", shown=lambda v: v.get("way", "helix") != "plunge", usual=(1, 10)),
+    Field("wall", "Left on the wall", start="0.2", start_inch="0.008", usual=(0, 0.5),
+          tip="Taken off by a last round at full depth; 0: no last round"),
+    Field("floor", "Left on the floor", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
     Field("finish", "Last round", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D")),
           tip="With G41 the wall's size can be corrected in the radius register"),
     Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
 )  # fmt: skip
 
 
-def _checked(e: Entries) -> tuple[float, float, float, tuple[float, ...]]:
+def _checked(e: ShopEntries) -> tuple[float, float, float, tuple[float, ...]]:
     """(tool radius, step, allowance on the wall, levels)."""
     d, share = e.positive("d", "The tool's diameter"), e.number("over")
     need(10.0 <= share <= 70.0, "the step across goes from 10 to 70 per cent, or corners stay standing", "over")
@@ -87,7 +83,7 @@ def _helix(w: Writer, cx: float, cy: float, r: float, start: float, to: float, a
     w.arc(False, cx + r, cy, cx, cy, f=f)
 
 
-def _down(w: Writer, e: Entries, room: tuple[float, float], r: float, top: float, to: float, first: bool) -> None:
+def _down(w: Writer, e: ShopEntries, room: tuple[float, float], r: float, top: float, to: float, first: bool) -> None:
     """From ``top`` to ``to`` about the middle; ``room`` is how far the tool's centre may leave it in X and in Y.
 
     The ``first`` time the tool comes from above; later it stands on the floor of the pass before and stays there.
@@ -124,7 +120,7 @@ def _down(w: Writer, e: Entries, room: tuple[float, float], r: float, top: float
         w.feed(*ends[(count + 1) % 2], f=f)
 
 
-def _last_round(w: Writer, e: Entries, middle: tuple[float, float], wall: _Ring, r: float, clockwise: bool) -> None:
+def _last_round(w: Writer, e: ShopEntries, middle: tuple[float, float], wall: _Ring, r: float, clockwise: bool) -> None:
     """Once round the wall at full depth, on and off by quarter arcs.
 
     ``wall`` is the pocket's own outline. By the tool's centre it runs in by r; with G41 (G42 the other way round) the
@@ -135,7 +131,7 @@ def _last_round(w: Writer, e: Entries, middle: tuple[float, float], wall: _Ring,
     cx, cy = middle
     # A corner as round as the tool is written sharp: the tool rounds it by itself, and an arc rounded down by half a
     # micrometre would be tighter than the tool.
-    slack = 0.0002 if e.unit == "inch" else 0.005
+    slack = 0.005
     outline = _Ring(wall.cx, wall.cy, wall.a, wall.b, 0.0) if wall.c < r + slack else wall
     ring = outline if comp else _Ring(wall.cx, wall.cy, wall.a - r, wall.b - r, wall.c - r)
     x, y = ring.start()
@@ -162,17 +158,17 @@ def _last_round(w: Writer, e: Entries, middle: tuple[float, float], wall: _Ring,
         w.feed(cx, cy, f=f)
 
 
-def _pocket(e: Entries, middle: tuple[float, float], outline: _Ring, round_: bool) -> Answer:
+def _pocket(e: ShopEntries, middle: tuple[float, float], outline: _Ring, round_: bool) -> Answer:
     r, step, wall, heights = _checked(e)
     cx, cy = middle
     need(min(outline.a, outline.b) > r + wall, "the tool is wider than the pocket", "d")
     if not round_ and outline.c < r - 1e-9:
-        raise CannotBe(f"the tool's radius {plain(r)} is more than the corner's {plain(outline.c)}", "corner")
+        raise CannotBe(f"the tool's radius {e.show(r)} is more than the corner's {e.show(outline.c)}", "corner")
     clockwise = e.word("turn") == "against"
     f = e.positive("f", "The feed")
     insets = _insets(r, min(outline.a, outline.b), wall, step)
     rings = [_Ring(cx, cy, outline.a - i, outline.b - i, outline.c - i) for i in insets]
-    w = Writer(e.unit)
+    w = writer(e)
     opening(w, e)
     top = e.number("top")
     room = (rings[-1].a, rings[-1].b)
@@ -194,7 +190,7 @@ def _pocket(e: Entries, middle: tuple[float, float], outline: _Ring, round_: boo
         Row("First step down", e.show(top - heights[0])),
         *length_rows(w, e),
     )
-    return Answer(rows, (), tuple(w.lines), (*strokes, *w.strokes))
+    return Answer(rows, (), w.text(), (*strokes, *w.strokes))
 
 
 def _outlined(ring: _Ring) -> tuple[Stroke, ...]:
@@ -204,7 +200,7 @@ def _outlined(ring: _Ring) -> tuple[Stroke, ...]:
     return tuple(s._replace(style="part") for s in sketch.strokes)
 
 
-def _rectangular(e: Entries) -> Answer:
+def _rectangular(e: ShopEntries) -> Answer:
     a, b = e.positive("long", "The length") / 2.0, e.positive("wide", "The width") / 2.0
     corner = e.number("corner")
     need(0.0 <= corner <= min(a, b) + 1e-9, "the corners are rounder than the pocket is wide", "corner")
@@ -212,22 +208,25 @@ def _rectangular(e: Entries) -> Answer:
     return _pocket(e, middle, _Ring(*middle, a, b, corner), False)
 
 
-def _round(e: Entries) -> Answer:
+def _round(e: ShopEntries) -> Answer:
     half = e.positive("dia", "The pocket's diameter") / 2.0
     middle = (e.number("cx"), e.number("cy"))
     return _pocket(e, middle, _Ring(*middle, half, half, half), True)
 
 
-_MIDDLE = (Field("cx", "Middle X", start="50", start_inch="2"), Field("cy", "Middle Y", start="30", start_inch="1.25"))
+_MIDDLE = (
+    Field("cx", "Middle X", start="50", start_inch="2", usual=(20, 100)),
+    Field("cy", "Middle Y", start="30", start_inch="1.25", usual=(20, 80)),
+)
 
 RECTANGULAR = Operation(
     "Pocket, rectangular",
     (
         *_MIDDLE,
-        Field("long", "Length in X", start="60", start_inch="2.5"),
-        Field("wide", "Width in Y", start="40", start_inch="1.5"),
-        Field("corner", "Corner radius", start="6", start_inch="0.3"),
-        *_DEEP, *COMMON, *_HOW,
+        Field("long", "Length in X", start="60", start_inch="2.5", usual=(30, 150)),
+        Field("wide", "Width in Y", start="40", start_inch="1.5", usual=(26, 120)),
+        Field("corner", "Corner radius", start="6", start_inch="0.3", usual=(6, 12)),
+        TOP, DEEP, DOWN, *COMMON, *_HOW, *TURN,
     ),
     _rectangular,
     "From the middle outwards in rounds, then once round the wall.",
@@ -235,7 +234,16 @@ RECTANGULAR = Operation(
 
 ROUND = Operation(
     "Pocket, round",
-    (*_MIDDLE, Field("dia", "Diameter", start="40", start_inch="1.5"), *_DEEP, *COMMON, *_HOW),
+    (
+        *_MIDDLE,
+        Field("dia", "Diameter", start="40", start_inch="1.5", usual=(22, 120)),
+        TOP,
+        DEEP,
+        DOWN,
+        *COMMON,
+        *_HOW,
+        *TURN,
+    ),
     _round,
     "From the middle outwards in circles, then once round the wall.",
 )

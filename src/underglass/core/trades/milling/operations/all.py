@@ -1,0 +1,17 @@
+"""Every fill-in operation of milling, in the order in which they are offered."""
+
+from __future__ import annotations
+
+from underglass.core.compose.operation import Operation
+from underglass.core.compose.registry import register
+from underglass.core.trades.milling.operations.areas import CURVED_SLOT, POCKET, REST, SLOT
+from underglass.core.trades.milling.operations.bosses import RECTANGULAR_BOSS, ROUND_BOSS
+from underglass.core.trades.milling.operations.facing import FACING
+from underglass.core.trades.milling.operations.outline import OUTLINE
+from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
+
+OPERATIONS: tuple[Operation, ...] = (
+    FACING, OUTLINE, RECTANGULAR, ROUND, POCKET, REST, SLOT, CURVED_SLOT, RECTANGULAR_BOSS, ROUND_BOSS,
+)  # fmt: skip
+
+register("mill", OPERATIONS)

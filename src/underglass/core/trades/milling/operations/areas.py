@@ -1,0 +1,299 @@
+"""Pockets of any contour with islands, what a larger tool left in them, and slots."""
+
+from __future__ import annotations
+
+import math
+
+import shapely
+
+from underglass.core.compose.contour import Contour, Seg, area_of, grown, rings_of
+from underglass.core.compose.contour_rows import read_contours
+from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.writer import Writer, levels, writer
+from underglass.core.reckon.form import Answer, Field, Row
+from underglass.core.trades.milling.operations.clearing import Clearing, rounds_in
+from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
+from underglass.core.trades.milling.operations.finishing import finish_wall, ways_beside
+from underglass.core.trades.milling.operations.walls import go_round
+
+
+def closed_contours(e: ShopEntries, key: str = "contour") -> tuple[Contour, ...]:
+    """The contours entered, the first surrounding the others. Raises ``CannotBe``."""
+    found = read_contours(e.word(key), e.unit, key)
+    need(bool(found), "no contour is entered yet", key)
+    for k, one in enumerate(found, 1):
+        need(one.closed, f"contour {k} must be closed: end it with CLOSE", key)
+        need(one.polygon(0.01).is_valid, f"contour {k} crosses itself", key)
+    outer = found[0].polygon(0.01)
+    for k, island in enumerate(found[1:], 2):
+        need(outer.contains(island.polygon(0.01)), f"island {k - 1} is not inside the first contour", key)
+    return found
+
+
+def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[Row, ...]:
+    """An area cleared in passes down, then its walls; rows about it. Raises ``CannotBe``."""
+    d, deep = e.positive("d", "The tool's diameter"), e.positive("deep", "The depth")
+    r, wall, floor, top = d / 2.0, e.number("wall"), e.number("floor"), e.number("top")
+    over = e.number("over")
+    need(10.0 <= over <= 70.0, "the step across goes from 10 to 70 per cent, or corners stay standing", "over")
+    need(wall >= 0.0, "this cannot be less than nought", "wall")
+    need(0.0 <= floor < deep, "what is left on the floor goes from nought up to the depth", "floor")
+    angle = e.maybe("angle")
+    need(angle is None or 0.5 <= angle <= 30.0, "the way in goes from 0.5 to 30 degrees", "angle")
+    region = area_of(contours)
+    reach = grown(region, -(r + wall))
+    need(not reach.is_empty, "the tool is wider than the area", "d")
+    rounds = rounds_in(reach, d * over / 100.0, r)
+    rough = levels(top, top - deep + floor, e.positive("down", "The depth of a pass"))
+    heights = (*rough, top - deep) if floor > 0.0 else rough
+    clearing = Clearing(w, e, reach, rounds, r)
+    start = top
+    for level in heights:
+        clearing.level(start, level)
+        start = level
+    if wall > 0.0 or e.word("finish") == "comp":
+        for contour in contours:
+            # The free side is inside the first contour and outside the islands; climbing has it on the left.
+            climb = e.word("turn") == "climb"
+            outer = contour is contours[0]
+            run = contour.run(outer == climb)
+            side = 1 if climb else -1
+            need(bool(ways_beside(run, side, r)), "the tool is wider than the area", "d")
+            finish_wall(w, e, run, side, heights[-1], "arc", 0.8 * r)
+    w.rapid(z=e.number("safe"))
+    corners = grown(grown(region, -r), r)
+    left = region.area - corners.area
+    said = f"{left:.0f} mm2 in the corners" if left > 0.5 else "none"
+    return (
+        Row("Rounds", f"{sum(one.count() for one in rounds)} across, {len(heights)} deep"),
+        Row("Out of this tool's reach", said, "a smaller tool takes it: rest of a pocket" if left > 0.5 else ""),
+        Row("First round of each pass", "full width"),
+    )
+
+
+HOW = (
+    Field("over", "Step across, % of D", "number", "45", usual=(15, 65)),
+    Field("way", "Way in", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along the first round"),
+          ("hole", "in a drilled hole"), ("plunge", "straight down"))),
+    Field("angle", "Way in, degrees down", "angle", "3", shown=lambda v: v.get("way") in ("helix", "ramp"), usual=(1, 10)),
+    Field("wall", "Left on the wall", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
+    Field("floor", "Left on the floor", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
+    Field("finish", "Last round", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+)  # fmt: skip
+_HOLE = (
+    Field("hx", "Drilled hole X", start="20", start_inch="0.8", shown=lambda v: v.get("way") == "hole", usual=(18, 24)),
+    Field("hy", "Drilled hole Y", start="15", start_inch="0.6", shown=lambda v: v.get("way") == "hole", usual=(14, 20)),
+)
+
+
+def _pocket(e: ShopEntries) -> Answer:
+    contours = closed_contours(e)
+    w = writer(e)
+    opening(w, e)
+    rows = cut_area(w, e, contours)
+    close(w, e)
+    drawn = tuple(s for c in contours for s in c.strokes())
+    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*drawn, *w.strokes))
+
+
+POCKET = Operation(
+    "Pocket, any contour",
+    (
+        Field("contour", "Contour, then islands", "contour",
+              "0 0\n100 0 R8\n100 60 R8\n0 60 R8\nCLOSE\n/\n60 20\n75 20\n75 40\n60 40\nCLOSE",
+              "0 0\n4 0 R0.3\n4 2.4 R0.3\n0 2.4 R0.3\nCLOSE\n/\n2.4 0.8\n3 0.8\n3 1.6\n2.4 1.6\nCLOSE",
+              tip="The first contour surrounds the pocket; each one after an empty row or / is an island that stays"),
+        TOP, DEEP, DOWN, *COMMON, *HOW, *_HOLE, *TURN,
+    ),
+    _pocket,
+    "Any closed contour with islands, cleared from the middle outwards, the walls last.",
+)  # fmt: skip
+
+
+# -- what a larger tool left ------------------------------------------------------------------------------------------------
+
+
+def _rest(e: ShopEntries) -> Answer:
+    contours = closed_contours(e)
+    d, big = e.positive("d", "The tool's diameter"), e.positive("dbig", "The larger tool's diameter")
+    need(big > d, "the tool before was no larger than this one", "dbig")
+    deep, top, r = e.positive("deep", "The depth"), e.number("top"), d / 2.0
+    step = d * e.number("over") / 100.0
+    need(0.0 < step <= 0.7 * d, "the step across goes up to 70 per cent", "over")
+    region = area_of(contours)
+    done = grown(grown(region, -big / 2.0), big / 2.0)
+    rest = region.difference(done).buffer(0.0)
+    need(not grown(region, -r).is_empty, "the tool is wider than the area", "d")
+    near = rest.buffer(r + 0.1, quad_segs=8)
+    runs: list[tuple[Seg, ...]] = []
+    # From the cleared middle towards the wall: as many steps as what is left is thick.
+    thick = big / 2.0 * (math.sqrt(2.0) - 1.0) * 3.0
+    for k in range(max(0, math.ceil(thick / step)), -1, -1):
+        for ring in rings_of(grown(region, -(r + k * step))):
+            ring = ring.back() if e.word("turn") == "against" else ring
+            runs += stretches_in(ring, near)
+    w = writer(e)
+    opening(w, e)
+    f, fdown = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
+    clear = top + e.number("near")
+    heights = levels(top, top - deep, e.positive("down", "The depth of a pass"))
+    for k, level in enumerate(heights):
+        above = top if not k else heights[k - 1]
+        for run in runs:
+            w.rapid(run[0].x0, run[0].y0)
+            w.rapid(z=min(above + e.number("near"), clear))
+            w.feed(z=level, f=fdown)
+            for seg in run:
+                w.seg(seg, f=f)
+            w.rapid(z=clear)
+    w.rapid(z=e.number("safe"))
+    close(w, e)
+    corners = len(shapely.get_parts(rest)) if not rest.is_empty else 0
+    rows = (
+        Row("Places left by the larger tool", str(corners)),
+        Row("Passes", f"{len(runs)} across, {len(heights)} deep"),
+    )
+    drawn = tuple(s for c in contours for s in c.strokes())
+    return Answer(
+        (*rows, *length_rows(w, e)),
+        (),
+        w.text(),
+        (*drawn, *w.strokes),
+        note="" if runs else "The larger tool left nothing.",
+    )
+
+
+def stretches_in(ring: Contour, region: shapely.Geometry) -> list[tuple[Seg, ...]]:
+    """The stretches of a closed way that lie in a region."""
+    line = shapely.LineString(ring.places(0.005))
+    share = ring.length / line.length if line.length else 1.0
+    prepared = line.intersection(region)
+    if prepared.is_empty:
+        return []
+    if prepared.length > line.length - 0.01:
+        return [ring.segs]
+    marks = []
+    for part in shapely.get_parts(shapely.line_merge(prepared) if prepared.geom_type != "LineString" else prepared):
+        if part.geom_type != "LineString" or part.length < 0.01:
+            continue
+        a = line.project(shapely.Point(part.coords[0])) * share
+        middle = line.project(part.interpolate(0.5, normalized=True)) * share
+        half = part.length * share / 2.0
+        assert a >= 0.0
+        marks.append(((middle - half) % ring.length, 2.0 * half))
+    return [ring.between(a, a + n) for a, n in sorted(marks)]
+
+
+REST = Operation(
+    "Rest of a pocket",
+    (
+        POCKET.fields[0],
+        Field("dbig", "Tool before, diameter", start="20", start_inch="0.75", usual=(17, 30)),
+        TOP, DEEP, DOWN, *COMMON,
+        Field("over", "Step across, % of D", "number", "40", usual=(15, 65)),
+        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+        *TURN,
+    ),
+    _rest,
+    "The corners of a pocket that a larger tool could not reach.",
+)  # fmt: skip
+
+
+# -- slots -------------------------------------------------------------------------------------------------------------------
+
+
+def _slot(e: ShopEntries, middle: Contour, wide: float) -> Answer:
+    """A slot about a middle line: the tool's own width in one way, a wider one cleared as an area."""
+    d = e.positive("d", "The tool's diameter")
+    r, top, deep = d / 2.0, e.number("top"), e.positive("deep", "The depth")
+    need(wide >= d - 1e-6, "the tool is wider than the slot", "d")
+    w = writer(e)
+    opening(w, e)
+    if wide > d + 2.0 * e.number("wall") + 0.02:
+        wall = Contour(round_about(middle, wide / 2.0), True)
+        rows = cut_area(w, e, (wall,))
+    else:
+        need(0.5 <= e.number("angle") <= 30.0, "the way in goes from 0.5 to 30 degrees", "angle")
+        f, fdown = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
+        fall = middle.length * math.tan(math.radians(e.number("angle")))
+        heights = levels(top, top - deep, min(e.positive("down", "The depth of a pass"), fall))
+        w.rapid(*middle.start)
+        w.rapid(z=top + e.number("near"))
+        w.feed(z=top, f=fdown)
+        start, way = top, middle
+        for level in heights:
+            go_round(w, way, f, fdown, level, None, fall=(start, level))
+            start, way = level, way.back()
+        go_round(w, way, f, fdown, start, None)
+        if wide > d + 1e-3:
+            # So narrow a rest is one round along the walls.
+            for ring in rings_of(grown(area_of((Contour(round_about(middle, wide / 2.0), True),)), -r)):
+                ring = ring if e.word("turn") == "climb" else ring.back()
+                w.feed(*ring.start, f=f)
+                go_round(w, ring, f, fdown, start, None)
+        w.rapid(z=e.number("safe"))
+        rows = (Row("Passes", f"{len(heights)} deep, along a ramp", "the tool cuts its full width"),)
+    close(w, e)
+    drawn = tuple(Contour(round_about(middle, wide / 2.0), True).strokes())
+    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*drawn, *w.strokes))
+
+
+def round_about(middle: Contour, half: float) -> tuple[Seg, ...]:
+    """The outline of what lies within ``half`` of a line or an arc: two sides and two round ends, anticlockwise."""
+    seg = middle.segs[0]
+    (ax, ay), (bx, by) = seg.direction(0.0), seg.direction(1.0)
+    right0, left0 = (seg.x0 + ay * half, seg.y0 - ax * half), (seg.x0 - ay * half, seg.y0 + ax * half)
+    right1, left1 = (seg.x1 + by * half, seg.y1 - bx * half), (seg.x1 - by * half, seg.y1 + bx * half)
+    return (
+        Seg(*right0, *right1, seg.turn, seg.cx, seg.cy),
+        Seg(*right1, *left1, 1, seg.x1, seg.y1),
+        Seg(*left1, *left0, -seg.turn, seg.cx, seg.cy),
+        Seg(*left0, *right0, 1, seg.x0, seg.y0),
+    )
+
+
+def _straight(e: ShopEntries) -> Answer:
+    seg = Seg(e.number("x0"), e.number("y0"), e.number("x1"), e.number("y1"))
+    need(seg.length > 1e-3, "the slot's ends are one place", "x1")
+    return _slot(e, Contour((seg,), False), e.positive("wide", "The width"))
+
+
+def _curved(e: ShopEntries) -> Answer:
+    cx, cy, r = e.number("cx"), e.number("cy"), e.positive("dia", "The pitch circle") / 2.0
+    a, span, wide = math.radians(e.number("from")), math.radians(e.number("span")), e.positive("wide", "The width")
+    need(0.0 < abs(span) < math.tau, "the slot goes round less than a whole turn", "span")
+    need(r > wide / 2.0, "the slot is wider than its circle", "wide")
+    need(r * (math.tau - abs(span)) > wide, "the slot runs into its own beginning", "span")
+    at = [(cx + r * math.cos(t), cy + r * math.sin(t)) for t in (a, a + span)]
+    return _slot(e, Contour((Seg(*at[0], *at[1], 1 if span > 0 else -1, cx, cy),), False), wide)
+
+
+_WIDE = Field("wide", "Width", start="12", start_inch="0.6", usual=(10, 30))
+_SLOT_HOW = tuple(f for f in HOW if f.key not in ("way", "angle")) + (
+    Field("way", "Way in", "choice", "ramp", choices=(("ramp", "along a ramp"), ("helix", "on a helix"))),
+    Field("angle", "Way in, degrees down", "angle", "3", usual=(1, 10)),
+)
+
+SLOT = Operation(
+    "Slot, straight",
+    (
+        Field("x0", "Middle of one end X", start="20", start_inch="0.8", usual=(-50, 30)), Field("y0", "Y", start="20", start_inch="0.8", usual=(-50, 150)),
+        Field("x1", "Middle of the other X", start="80", start_inch="3.2", usual=(60, 200)), Field("y1", "Y", start="20", start_inch="0.8", usual=(-50, 150)),
+        _WIDE, TOP, DEEP, DOWN, *COMMON, *_SLOT_HOW, *TURN,
+    ),
+    _straight,
+    "A slot with round ends; as wide as the tool or wider.",
+)  # fmt: skip
+
+CURVED_SLOT = Operation(
+    "Slot, round",
+    (
+        Field("cx", "Middle X", start="50", start_inch="2", usual=(20, 100)), Field("cy", "Middle Y", start="30", start_inch="1.2", usual=(20, 80)),
+        Field("dia", "Circle of its middle", start="60", start_inch="2.4", usual=(40, 200)),
+        Field("from", "From", "angle", "0", usual=(-180, 180)), Field("span", "Goes round by", "angle", "90", usual=(20, 270)),
+        _WIDE, TOP, DEEP, DOWN, *COMMON, *_SLOT_HOW, *TURN,
+    ),
+    _curved,
+    "A slot along a circle, with round ends.",
+)  # fmt: skip

@@ -1,0 +1,84 @@
+"""What every milling operation asks for and writes: tool, speeds, heights, the blocks ahead of the first cut, the turn."""
+
+from __future__ import annotations
+
+from underglass.core.compose.operation import ShopEntries, need
+from underglass.core.compose.writer import Writer
+from underglass.core.reckon.form import Field, Row, plain
+
+T = Field("t", "Tool T", "count", "1", usual=(1, 20))
+DC = Field("d", "Tool diameter", start="10", start_inch="0.5", usual=(4, 12))
+S = Field("s", "Spindle S", "number", "4000", usual=(500, 8000))
+FEEDS = (
+    Field("f", "Feed F", "feed", "600", "24", usual=(100, 1500)),
+    Field("fdown", "Feed downwards", "feed", "200", "8", usual=(50, 400)),
+)
+HEIGHTS = (
+    Field("safe", "Safe Z", start="25", start_inch="1", tip="Height for the ways between", usual=(10, 60)),
+    Field("near", "Slow from", start="2", start_inch="0.08", usual=(0.5, 5),
+          tip="Rapid goes down to this height above the cut"),
+)  # fmt: skip
+COOL = Field("cool", "Coolant", "choice", "m8", choices=(("m8", "on, M8"), ("off", "off")))
+
+COMMON = (T, DC, S, *FEEDS, *HEIGHTS, COOL)
+"""The fields that all operations with one mill share."""
+
+
+def _turned(v: object) -> bool:
+    text = str(v).strip()
+    return text not in ("", "0", "0.", "0.0")
+
+
+TURN = (
+    Field("rot", "Turned by", "angle", "0", usual=(-90, 90), tip="The whole operation, anticlockwise, about the place below"),
+    Field("rotx", "about X", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
+    Field("roty", "about Y", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
+    Field("rotby", "Turned", "choice", "figures", choices=(("figures", "in the figures"), ("word", "by G68")),
+          shown=lambda v: _turned(v.get("rot", "0"))),
+)  # fmt: skip
+"""The whole operation turned about a place."""
+
+TOP = Field("top", "Top Z", start="0", usual=(-2, 2))
+DEEP = Field("deep", "Depth", start="8", start_inch="0.3", usual=(2, 15))
+DOWN = Field("down", "Deepest pass", start="2", start_inch="0.08", usual=(0.5, 4))
+
+
+def opening(w: Writer, e: ShopEntries, *, key: str = "", turn: bool = True) -> None:
+    """What must hold before the first move: the tool where it is not in, modes, spindle, the safe height.
+
+    ``key`` is put behind t and s, for operations with several tools.
+    """
+    speed = e.positive(f"s{key}", "The spindle speed")
+    top = e.number("top")
+    need(e.number("safe") > top, "the safe height is not above the stock's top", "safe")
+    need(e.number("near") > 0.0, "slow must begin above the cut", "near")
+    w.tool(e.count(f"t{key}"), plain(speed, 0), e.number("safe"))
+    w.block("G90 G17 G40 G94")
+    w.block(f"S{plain(speed, 0)} M3" + (" M8" if e.word("cool") == "m8" else ""))
+    w.rapid(z=e.number("safe"))
+    if turn:
+        turn_on(w)
+
+
+def turn_on(w: Writer) -> None:
+    """The turn by word, if that is how it is wanted."""
+    if w.turned is not None and w.turned.by_word:
+        t = w.turned
+        w.block(f"G68 {w.xy(t.x, t.y)} R{plain(t.deg, 4)}")
+
+
+def close(w: Writer, e: ShopEntries) -> None:
+    """The turn and coolant off; the tool stands at the safe height."""
+    if w.turned is not None and w.turned.by_word:
+        w.block("G69")
+    if e.word("cool") == "m8":
+        w.block("M9")
+
+
+def length_rows(w: Writer, e: ShopEntries) -> tuple[Row, ...]:
+    """How far is fed and how long that takes, without rapids."""
+    seconds = round(w.minutes * 60)
+    return (
+        Row("Way fed", e.show(w.fed)),
+        Row("Time fed", f"{seconds // 60}:{seconds % 60:02d}", "without rapids"),
+    )

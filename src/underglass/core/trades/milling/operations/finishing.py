@@ -1,0 +1,120 @@
+"""Ways beside a contour: where the tool's centre runs, what is written for G41, the last cut along a wall."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from underglass.core.compose.contour import Contour, fitted, grown, rings_of, step_of
+from underglass.core.compose.operation import ShopEntries, need
+from underglass.core.compose.writer import Writer
+from underglass.core.trades.milling.operations.walls import Tabs, go_round, leads, tabs_on
+
+_SLACK = 0.01
+"""How much rounder than the tool an inner corner is written for G41, mm: an arc as tight as the tool has no way left."""
+
+
+def side_of(contour: Contour, said: str) -> int:
+    """1 to the left of the contour as drawn, -1 to its right, 0 on it. Raises ``CannotBe``."""
+    if said in ("left", "right", "on"):
+        return {"left": 1, "right": -1, "on": 0}[said]
+    need(contour.closed, "an open contour has no inside: choose left, right or on", "side")
+    return 1 if (said == "inside") == contour.anticlockwise else -1
+
+
+def ways_beside(contour: Contour, side: int, by: float) -> list[Contour]:
+    """The contour's ways ``by`` mm to its left (1) or right (-1), in its own direction. Several where it falls apart."""
+    if not side:
+        return [contour]
+    if contour.closed:
+        inside = (side > 0) == contour.anticlockwise
+        region = grown(contour.polygon(), -by if inside else by)
+        out = [r for r in rings_of(region) if r.anticlockwise]
+        return [r.run(contour.anticlockwise) for r in out]
+    quad = max(4, math.ceil(math.pi / 2.0 / step_of(by)))
+    line = shapely.offset_curve(shapely.LineString(contour.places()), by * side, quad_segs=quad)
+    return [fitted(np.asarray(part.coords), False) for part in shapely.get_parts(line) if part.length > 0.0]
+
+
+def room_beside(contour: Contour, side: int, r: float) -> shapely.Geometry | None:
+    """Where the tool's centre may be while it comes onto the wall; None where nothing stands in the way."""
+    if not side:
+        return None
+    if contour.closed and (side > 0) == contour.anticlockwise:
+        return grown(contour.polygon(), -r + 0.005, 0.002)
+    shape = contour.polygon() if contour.closed else shapely.LineString(contour.places())
+    return shapely.box(-1e5, -1e5, 1e5, 1e5).difference(grown(shape, r - 0.005, 0.002))
+
+
+def written(contour: Contour, side: int, r: float) -> list[Contour]:
+    """The contour as it is written for G41 and G42: no inner arc tighter than the tool, nothing it does not fit into."""
+    if not contour.closed:
+        return [contour]
+    rr = r + _SLACK
+    inside = (side > 0) == contour.anticlockwise
+    shape = contour.polygon()
+    rounded = grown(grown(shape, -rr), rr) if inside else grown(grown(shape, rr), -rr)
+    tight = any(seg.turn == side and seg.radius < rr for seg in contour.segs)
+    # What a sharp corner loses to the round tool is its own; more than that is a place where the tool does not fit.
+    lost = shape.difference(rounded) if inside else rounded.difference(shape)
+    corners = sum(rr * rr for _seg in contour.segs) * 0.22
+    if not tight and lost.area <= corners and len(shapely.get_parts(rounded)) == 1:
+        return [contour]
+    out = []
+    corner = np.array([(s.x0, s.y0) for s in contour.segs])
+    for part in shapely.get_parts(rounded):
+        places = np.asarray(part.exterior.coords)[:-1, :2].copy()
+        # Corners come back from the offsets as a few short chords: they are put where they were.
+        far = np.hypot(*(places[:, None, :] - corner[None, :, :]).transpose(2, 0, 1))
+        near = far.argmin(axis=1)
+        at = far[np.arange(len(places)), near] < 0.1
+        places[at] = corner[near[at]]
+        out.append(fitted(places, True).run(contour.anticlockwise))
+    return out
+
+
+def tabs_of(ring: Contour, e: ShopEntries, height: float | None) -> Tabs | None:
+    """The tabs of one way; None where there are none."""
+    if height is None or not ring.closed:
+        return None
+    return tabs_on(ring, e.count("tabs"), e.number("tabw"), height, e.number("d"))
+
+
+def finish_wall(
+    w: Writer,
+    e: ShopEntries,
+    contour: Contour,
+    side: int,
+    level: float,
+    kind: Literal["arc", "line"],
+    reach: float,
+    tabs_height: float | None = None,
+) -> None:
+    """Once along a wall at full depth, by G41 or G42 where that is wanted; the tool is on its ``side``, which is free."""
+    f, fdown, d = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards"), e.number("d")
+    r, comp = d / 2.0, e.word("finish") == "comp"
+    room = room_beside(contour, side, 0.0 if comp else r)
+    for ring in written(contour, side, r) if comp else ways_beside(contour, side, r):
+        if ring.closed:
+            ring = ring.from_longest()
+        tabs = tabs_of(ring, e, tabs_height)
+        into, out = leads(
+            ring, side, kind, max(reach, 1.6 * r) if comp else reach, room, 1.2 * r if comp and kind == "arc" else 0.0
+        )
+        if comp:
+            # The first move takes the offset in: it is longer than the tool's radius, and so is the arc behind it.
+            fits = bool(into) and into[0].length > r and (into[-1].turn == 0 or into[-1].radius > r)
+            need(fits, "there is no room to come onto the wall with G41: choose the tool's centre", "finish")
+        w.rapid(*((into[0].x0, into[0].y0) if into else ring.start))
+        w.rapid(z=e.number("top") + e.number("near"))
+        w.feed(z=level, f=fdown)
+        on = f"{'G41' if side > 0 else 'G42'} D{e.count('t')}" if comp else ""
+        for k, seg in enumerate(into):
+            w.seg(seg, f=f, before=on if not k else "")
+        go_round(w, ring, f, fdown, level, tabs)
+        for k, seg in enumerate(out):
+            w.seg(seg, f=f, before="G40" if comp and k == len(out) - 1 else "")
+        w.rapid(z=e.number("safe"))

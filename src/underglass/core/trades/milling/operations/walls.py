@@ -1,0 +1,150 @@
+"""Going round a wall: onto it and off it again, down along it, over the tabs that hold the part.
+
+Glossary
+    free side   the side of the way on which the tool is clear of the wall: 1 left, -1 right
+    ring        a closed way of the tool's centre
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal
+
+import shapely
+
+from underglass.core.compose.contour import Contour, Seg
+from underglass.core.compose.writer import Writer
+
+Lead = Literal["arc", "line", "ramp"]
+
+
+@dataclass(frozen=True, slots=True)
+class Tabs:
+    """Bridges that stay standing: where along the ring, mm; how long the tool stays up over each; up to which height."""
+
+    at: tuple[float, ...]
+    long: float
+    top: float
+
+    def cuts(self, whole: float) -> list[float]:
+        """Lengths along the ring at which the tool goes up or down, in their order."""
+        out = []
+        for at in self.at:
+            out += [(at - self.long / 2.0) % whole, (at + self.long / 2.0) % whole]
+        return sorted(out)
+
+    def over(self, along: float, whole: float) -> bool:
+        """Whether a place along the ring lies on a tab."""
+        return any(abs((along - at + whole / 2.0) % whole - whole / 2.0) < self.long / 2.0 for at in self.at)
+
+
+def tabs_on(ring: Contour, count: int, wide: float, top: float, d: float) -> Tabs | None:
+    """So many tabs, shared out evenly, each ``wide`` after the tool has passed at both ends; None for none.
+
+    A tab that would begin or end at a corner is moved along: there the tool has no way left to go up or down.
+    """
+    if count <= 0:
+        return None
+    whole, long = ring.length, wide + d
+    corners, at = [], 0.0
+    for seg in ring.segs:
+        corners.append(at)
+        at += seg.length
+
+    def free(middle: float) -> float:
+        ends = ((middle + s * long / 2.0) % whole for s in (-1.0, 1.0))
+        return min(abs((e - c + whole / 2.0) % whole - whole / 2.0) for e in ends for c in corners)
+
+    # Half a step away from where the ring begins: there the tool comes onto the wall.
+    places = []
+    for k in range(count):
+        even, most = whole * (k + 0.5) / count, whole / count * 0.35
+        tries = [even + s * most * n / 8.0 for n in range(9) for s in (1.0, -1.0)]
+        places.append(next((t for t in tries if free(t) > d / 2.0 + 0.5), max(tries, key=free)))
+    return Tabs(tuple(places), long, top)
+
+
+def go_round(
+    w: Writer,
+    ring: Contour,
+    f: float,
+    fdown: float,
+    z: float,
+    tabs: Tabs | None,
+    *,
+    first: float = 0.0,
+    fall: tuple[float, float] | None = None,
+    length: float | None = None,
+) -> None:
+    """Along a ring from ``first`` mm for ``length`` (once round); over tabs at their top. The tool stands at the start.
+
+    ``fall`` (from height, to height): falls evenly over the way instead of keeping to ``z``.
+    """
+    whole = ring.length
+    length = whole if length is None else length
+    stops = {0.0, length}
+    low = tabs is not None and min(z, fall[1] if fall else z) < tabs.top
+    if tabs is not None and low:
+        for turn in range(math.ceil((first + length) / whole) + 1):
+            stops |= {at + turn * whole - first for at in tabs.cuts(whole) if 0.0 < at + turn * whole - first < length}
+
+    def height(along: float) -> float:
+        return z if fall is None else fall[0] + (fall[1] - fall[0]) * along / length
+
+    marks = sorted(stops)
+    for a, b in pairwise(marks):
+        if b - a < 1e-6:
+            continue
+        up = low and tabs is not None and tabs.over(first + (a + b) / 2.0, whole)
+        top = tabs.top if tabs is not None else 0.0
+        if up or (w.z is not None and height(a) < w.z - 1e-9):
+            w.feed(z=max(height(a), top) if up else height(a), f=fdown)
+        done = 0.0
+        for seg in ring.between(first + a, first + b):
+            done += seg.length
+            level = height(min(a + done, length))
+            w.seg(seg, f=fdown if fall else f, z=max(level, top) if up else level)
+
+
+def leads(
+    ring: Contour, free: int, kind: Lead, reach: float, room: shapely.Geometry | None, straight: float = 0.0
+) -> tuple[tuple[Seg, ...], tuple[Seg, ...]]:
+    """The ways onto the ring's start and off it again: a quarter arc (after a straight of ``straight`` mm) or a line.
+
+    Both stay within ``room``, where the tool's centre may be; they get shorter until they do, and are left out where
+    there is none.
+    """
+    x, y = ring.start
+    dx, dy = ring.segs[0].direction(0.0)
+    ex, ey = ring.segs[-1].direction(1.0)
+    nx, ny, mx, my = -dy * free, dx * free, -ey * free, ex * free
+    least = reach * 0.2
+    into: tuple[Seg, ...]
+    out: tuple[Seg, ...]
+    while reach >= max(least, 0.02):
+        if kind == "line":
+            into = (Seg(x + (nx - dx) * reach, y + (ny - dy) * reach, x, y),)
+            out = (Seg(x, y, x + (mx + ex) * reach, y + (my + ey) * reach),)
+        else:
+            cx, cy, gx, gy = x + nx * reach, y + ny * reach, x + mx * reach, y + my * reach
+            a, b = (cx - dx * reach, cy - dy * reach), (gx + ex * reach, gy + ey * reach)
+            into = (Seg(*a, x, y, free, cx, cy),)
+            out = (Seg(x, y, *b, free, gx, gy),)
+            if straight:
+                into = (Seg(a[0] + nx * straight, a[1] + ny * straight, *a), *into)
+                out = (*out, Seg(*b, b[0] + mx * straight, b[1] + my * straight))
+        if room is None or room.covers(_line((*into, *out))):
+            return into, out
+        if straight:
+            straight *= 0.8
+        reach *= 0.8
+    return (), ()
+
+
+def _line(segs: tuple[Seg, ...]) -> shapely.Geometry:
+    places = [(segs[0].x0, segs[0].y0)]
+    for seg in segs:
+        places += seg.places(0.01)
+    return shapely.LineString(places)
