@@ -11,7 +11,8 @@ from pathlib import Path
 import click
 
 from underglass import __version__
-from underglass.cli.work import Failure, checked, gather
+from underglass.cli.fill import fill
+from underglass.cli.work import Failure, checked, gather, put
 from underglass.core.data import data_folder
 from underglass.core.entries.mesh import WRITTEN, write_mesh
 from underglass.core.errors import UnderGlassError
@@ -37,7 +38,6 @@ from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
 from underglass.core.proof.two_runs import compare_jobs
-from underglass.core.saving import write_whole
 from underglass.core.units import MM_PER_INCH
 
 _PATHS = {"csv": path_as_csv, "json": path_as_json, "svg": path_as_svg, "dxf": path_as_dxf}
@@ -101,7 +101,7 @@ def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) ->
         text = json.dumps(as_sarif(proofs), indent=1, ensure_ascii=False) + "\n"
     else:
         text = "\n".join(proof_as_text(p) for p in proofs)
-    _put(text, out)
+    put(text, out)
     gravest = max((worst(p.findings) for p in proofs), default=Severity.NOTE)
     sys.exit(1 if gravest >= _LEVELS[fail_on] else 0)
 
@@ -203,7 +203,7 @@ def part(job: Path, line: int | None, out: Path) -> None:
         if own is None or own.outlines is None:
             raise Failure(f"{out}: only a sheet has outlines to draw; this part is written as {', '.join(WRITTEN)}")
         done = len(proof.motions) if line is None else moves_done_after(proof, line)
-        _put(outlines_as_dxf(own.outlines(proof, done - 1, 1.0)), out)
+        put(outlines_as_dxf(own.outlines(proof, done - 1, 1.0)), out)
         return
     vertices, faces = own.part(proof, line) if own is not None else part_mesh(proof, line)
     write_mesh(out, vertices, faces, loaded.title)
@@ -233,7 +233,7 @@ def compare(job_a: Path, job_b: Path, form: str) -> None:
 @click.option("--out", type=click.Path(path_type=Path), help="Write the moves here, not to stdout.")
 def path(job: Path, form: str, out: Path | None) -> None:
     """The moves as the control makes them."""
-    _put(_PATHS[form](prove(*load(job)[:2], cut=False)), out)
+    put(_PATHS[form](prove(*load(job)[:2], cut=False)), out)
 
 
 @cli.command()
@@ -276,17 +276,7 @@ def warm() -> None:
         prove(*load(data_folder() / "demo" / f"{name}.job.toml")[:2])
 
 
-def _put(text: str, out: Path | None) -> None:
-    if out is None:
-        try:
-            click.echo(text, nl=False)
-            sys.stdout.flush()
-        except BrokenPipeError:
-            raise
-        except OSError as error:
-            raise Failure(f"the report cannot be written: {(error.strerror or 'no room').lower()}") from None
-        return
-    write_whole(out, text.encode("utf-8", "surrogateescape"))
+cli.add_command(fill)
 
 
 def main(arguments: Sequence[str] | None = None) -> None:

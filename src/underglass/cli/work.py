@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Iterable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+import click
+
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.load import load
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
+from underglass.core.saving import write_whole
 
 
 @dataclass(slots=True)
@@ -50,3 +54,16 @@ def checked(jobs: list[Path]) -> list[Proof]:
         return [prove(*loaded[0][:2])]
     with ProcessPoolExecutor() as pool:
         return list(pool.map(_proved, jobs))
+
+
+def put(text: str, out: Path | None) -> None:
+    if out is None:
+        try:
+            click.echo(text, nl=False)
+            sys.stdout.flush()
+        except BrokenPipeError:
+            raise
+        except OSError as error:
+            raise Failure(f"the report cannot be written: {(error.strerror or 'no room').lower()}") from None
+        return
+    write_whole(out, text.encode("utf-8", "surrogateescape"))

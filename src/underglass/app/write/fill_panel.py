@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
@@ -13,13 +13,13 @@ from underglass.app.parts.basic import label
 from underglass.app.parts.form_view import FormView
 from underglass.app.style.palette import Palette
 from underglass.core.bench.tool import Tool
-from underglass.core.compose.operation import Found, Operation, find_at
-from underglass.core.compose.shop import ShopTexts, filled, program_number, values_for
-from underglass.core.proof.complete import advised
+from underglass.core.compose.operation import Around, Found, Operation, find_at
+from underglass.core.compose.registry import operations_of
+from underglass.core.compose.shop import ShopTexts
+from underglass.core.compose.starts import around_in, first_entries, from_tool
+from underglass.core.language.block import read_block
 from underglass.core.proof.standing import Standing
-from underglass.core.reckon.form import CannotBe, plain
-from underglass.core.trades.milling.operations.all import OPERATIONS
-from underglass.core.units import from_mm
+from underglass.core.reckon.form import CannotBe
 
 
 class FillPanel(QWidget):
@@ -39,8 +39,8 @@ class FillPanel(QWidget):
         self.shop = ShopTexts()
         self.choice = QComboBox()
         self.choice.setAccessibleName("Operation")
-        for operation in OPERATIONS:
-            self.choice.addItem(operation.name, operation.sign)
+        self.kind = ""
+        self.operations: tuple[Operation, ...] = ()
         self.tool = QComboBox()
         self.tool.setAccessibleName("Tool from the bench")
         self.about = label(quiet=True, pixels=12)
@@ -84,7 +84,8 @@ class FillPanel(QWidget):
         box.addWidget(self.form, 1)
         box.addWidget(self.tool_said)
         box.addLayout(foot)
-        self._by_sign = {op.sign: op for op in OPERATIONS}
+        self._by_sign: dict[str, Operation] = {}
+        self._offer("mill")
         self.choice.currentIndexChanged.connect(lambda _i: self._on_chosen())
         self.tool.activated.connect(lambda _i: self.take_tool())
         document.job_changed.connect(self._on_job_changed)
@@ -95,6 +96,11 @@ class FillPanel(QWidget):
     @property
     def operation(self) -> Operation:
         return self._by_sign[str(self.choice.currentData())]
+
+    @property
+    def offered(self) -> bool:
+        """Whether there is anything to fill in for the job's machine."""
+        return bool(self.operations)
 
     def choose(self, name: str) -> None:
         """Show an operation by name."""
@@ -113,12 +119,27 @@ class FillPanel(QWidget):
 
     # -- tool and material -------------------------------------------------------------------------------------------
 
+    def _offer(self, kind: str) -> None:
+        """The operations of one kind of machine."""
+        if kind == self.kind:
+            return
+        self.kind, self.operations = kind, operations_of(kind)
+        self._by_sign = {op.sign: op for op in self.operations}
+        self.choice.blockSignals(True)
+        self.choice.clear()
+        for operation in self.operations:
+            self.choice.addItem(operation.name, operation.sign)
+        self.choice.blockSignals(False)
+
     def _on_job_changed(self) -> None:
         self.opened = self.found = None
         self.tool.clear()
         job = self._document.job
         if job is None:
             return
+        if job.trade.kind != self.kind:
+            self._offer(job.trade.kind)
+            self._on_chosen()
         for number, tool in sorted(job.bench.tools.items()):
             self.tool.addItem(f"T{number} {tool.name}", number)
         self.form.set_unit(job.units)
@@ -137,69 +158,36 @@ class FillPanel(QWidget):
 
     def _begin(self) -> None:
         """What the form most likely is about: the stock's outline and middle, and a tool that fits."""
-        if self._document.job is None or not self.tool.count():
+        job = self._document.job
+        if job is None:
             return
-        self._start_from_stock()
-        facing = self.operation is OPERATIONS[0]
-        tools = [(k, tool) for k in range(self.tool.count()) if (tool := self._tool_at(k)) is not None]
-        kinds = ("face-mill",) if facing else ("end-mill", "slot-drill", "bull-nose")
-        entered = self.form.entered
-        try:
-            room = min(float(entered.get(k, "1e9")) for k in ("wide", "long", "dia")) * 0.6
-        except ValueError:
-            room = 1e9
-        fits = [(tool.DC, k) for k, tool in tools if tool.kind in kinds and (facing or room >= tool.DC)]
-        mills = [(tool.DC, k) for k, tool in tools if "mill" in tool.kind or tool.kind == "slot-drill"]
-        self.tool.setCurrentIndex(max(fits or mills or [(0.0, 0)])[1])
-        self.take_tool()
+        entered = first_entries(self.operation, job, self.form.unit)
+        if entered.get("t", "").isdigit():
+            self.tool.setCurrentIndex(max(self.tool.findData(int(entered["t"])), 0))
+        self.form.enter(entered)
 
     def _tool_at(self, index: int) -> Tool | None:
         job, number = self._document.job, self.tool.itemData(index)
-        return job.bench.tools.get(number) if job is not None and number is not None else None
+        tool = job.bench.tools.get(number) if job is not None and number is not None else None
+        return tool if isinstance(tool, Tool) else None
 
     def take_tool(self) -> None:
         """T, diameter, speeds and feeds of the tool chosen, for the stock's material."""
         job, tool = self._document.job, self._tool_at(self.tool.currentIndex())
-        if job is None or tool is None:
-            return
-        entered = {"t": str(tool.number), "d": plain(from_mm(tool.DC, self.form.unit), 4)}
-        good = advised(tool, job.bench.cuts_like, job.bench.machine.spindle_max)
-        if good is not None:
-            rpm, feed, _fz = good
-            inch = self.form.unit == "inch"
-            entered["s"] = f"{rpm:.0f}"
-            entered["f"] = plain(from_mm(feed, "inch"), 1) if inch else f"{round(feed, -1):.0f}"
-            entered["fdown"] = plain(from_mm(feed, "inch") / 3, 1) if inch else f"{round(feed / 3, -1):.0f}"
-        if "corner" in entered or "corner" in self.form.entered:
-            least = from_mm(tool.DC, self.form.unit) / 2.0
-            try:
-                if float(self.form.entered["corner"]) < least:
-                    entered["corner"] = plain(least, 4)
-            except (KeyError, ValueError):
-                pass
-        if not tool.centre_cutting and self.form.entered.get("way") == "plunge":
-            entered["way"] = "helix"
-        self.form.enter(entered)
+        if job is not None and tool is not None:
+            self.form.enter(from_tool(self.operation, job, tool, self.form.unit, self.form.entered))
 
-    def _start_from_stock(self) -> None:
-        """What a face or a pocket most likely means on this stock: its outline, its top, its middle."""
-        job = self._document.job
-        stocks = job.bench.stocks if job is not None else ()
-        if not stocks or job is None:
-            return
-        solid, unit = stocks[0], self.form.unit
-        wide, deep, high = solid.extent
-        local = np.array([(x, y, high) for x in (0.0, wide) for y in (0.0, deep)])
-        corners = job.bench.part_zero.into(solid.frame.out(local))
-        (a, b, _z), (c, d, top) = corners.min(axis=0), corners.max(axis=0)
-
-        def said(value: float) -> str:
-            return plain(from_mm(float(value), unit), 4)
-
-        starts = {
-            "x0": said(a), "y0": said(b), "x1": said(c), "y1": said(d), "cx": said((a + c) / 2), "cy": said((b + d) / 2),
-        } | ({"top": said(top), "bottom": "0" if top > 0.0 else said(top - 1.0)} if self.operation.sign == "FACING" else {})  # fmt: skip
-        self.form.enter({k: v for k, v in starts.items() if k in {f.key for f in self.operation.fields}})
+    def around(self) -> Around:
+        """What stands around the operation where it would be written."""
+        job, stand = self._document.job, self._standing
+        assert job is not None
+        before = stand.after.tool if stand is not None and stand.after.tool else None
+        if str(before) == self.form.entered.get("t"):
+            # Ticked by hand: the tool comes in once more, though it is in.
+            before = None
+        return around_in(
+            job, self.shop, self._document.lines, self._document.source.name, before, bring=self.with_tool.isChecked()
+        )
 
     # -- the text ----------------------------------------------------------------------------------------------------
 
@@ -212,7 +200,9 @@ class FillPanel(QWidget):
 
     def look(self, line: int) -> None:
         """Whether a line (from 1) is in text that a form made."""
-        self.found = find_at(self._document.lines, line - 1, OPERATIONS) if self._document.job is not None else None
+        self.found = (
+            find_at(self._document.lines, line - 1, self.operations) if self._document.job is not None else None
+        )
         if self.opened is not None and (self.found is None or self.found.operation is not self.opened.operation):
             self.opened = None
         elif self.opened is not None:
@@ -284,25 +274,25 @@ class FillPanel(QWidget):
         """Write the blocks below the cursor, or over those that were opened."""
         entered, unit = self.form.entered, self.form.unit
         try:
-            blocks = self.operation.text(entered, unit)
             if self.opened is not None:
+                # A tool that its text brought in is brought in again.
+                around = replace(self.around(), bring=self._brought(self.opened), tool_before=None)
+                blocks = self.operation.text(self.operation.only_asked(entered), unit, around)
                 self.rewrite_asked.emit(self.opened.first, self.opened.last, blocks)
                 return
-            if self.with_tool.isChecked():
-                tool = self._tool_at(self.tool.currentIndex())
-                safe = next((f.read(entered["safe"], unit) for f in self.operation.fields if f.key == "safe"), 25.0)
-                number = int(entered["t"]) if entered["t"].isdigit() else 1
-                values = values_for(
-                    unit, tool=number, tool_name=tool.name if tool is not None and tool.number == number else "",
-                    speed=entered["s"], safe=float(safe) if isinstance(safe, float) else 25.0,
-                    title=self._document.job.title if self._document.job else "", blocks=blocks[3:],
-                    program=program_number(self._document.lines, self._document.source.name),
-                )  # fmt: skip
-                blocks = (*filled(self.shop.tool_start, values), *blocks, *filled(self.shop.tool_end, values))
+            blocks = self.operation.text(self.operation.only_asked(entered), unit, self.around())
         except CannotBe as problem:
             self.trouble.emit(str(problem))
             return
         self.write_asked.emit(blocks)
+
+    def _brought(self, found: Found) -> bool:
+        """Whether an operation's text brings its tool in itself."""
+        lines = self._document.lines[found.first : found.last + 1]
+        number = found.entered.get("t") or found.entered.get("t1") or ""
+        return any(
+            word.letter == "T" and f"{word.value:g}" == number for text in lines for word in read_block(text, 1).words
+        )
 
 
 def shop_file(settings_file: str) -> Path:

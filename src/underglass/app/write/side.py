@@ -17,9 +17,9 @@ from underglass.app.write.here_panel import HerePanel
 from underglass.app.write.print_panel import PrintPanel
 from underglass.app.write.reckon_panel import ReckonPanel
 from underglass.app.write.texts_panel import TextsPanel
+from underglass.core.compose.registry import all_operations
 from underglass.core.proof.standing import Standing, standing
 from underglass.core.reckon.all import RECKONERS
-from underglass.core.trades.milling.operations.all import OPERATIONS
 
 PAGES = (
     ("here", "Here", "What is in force at the cursor, and what the block changes"),
@@ -148,7 +148,7 @@ class WriteSide(QWidget):
             ),
             *(
                 Command(f"Fill in: {one.name}", lambda n=one.name: (go("fill"), self.fill.choose(n)))  # type: ignore[misc]
-                for one in OPERATIONS
+                for one in all_operations()["mill"]
             ),
             Command(
                 "Open the form of the operation at the cursor",

@@ -12,9 +12,9 @@ from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
-from underglass.core.compose.shop import KNOWN, NAMES, ShopTexts, filled, program_number, values_for
+from underglass.core.compose.shop import FIRST, KNOWN, NAMES, ShopTexts, filled, program_number, values_for
 from underglass.core.errors import UnderGlassError
-from underglass.core.files.shop import read_shop, write_shop
+from underglass.core.files.shop import read_shops, write_shop
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe
 
@@ -33,10 +33,11 @@ class TextsPanel(QWidget):
         self._palette = palette
         self._standing: Standing | None = None
         self._unreadable = ""
-        self.texts = ShopTexts()
+        self.kind = "mill"
+        self.shops: dict[str, ShopTexts] = dict(FIRST)
         if path.exists():
             try:
-                self.texts = read_shop(path)
+                self.shops = read_shops(path)
             except UnderGlassError as problem:
                 self._unreadable = str(problem)
         self.choice = QComboBox()
@@ -69,7 +70,7 @@ class TextsPanel(QWidget):
         self.keep.setToolTip("Keep this text for every program from now on")
         self.keep.clicked.connect(self.keep_text)
         self.first = QPushButton("As at first")
-        self.first.clicked.connect(lambda: self.edit.setPlainText(getattr(ShopTexts(), self.key)))
+        self.first.clicked.connect(lambda: self.edit.setPlainText(getattr(FIRST[self.kind], self.key)))
         self.write = QPushButton("Write it")
         self.write.setProperty("strong", True)
         self.write.clicked.connect(self.ask_write)
@@ -98,6 +99,11 @@ class TextsPanel(QWidget):
         self._on_chosen()
 
     @property
+    def texts(self) -> ShopTexts:
+        """Those for the kind of machine of the job."""
+        return self.shops[self.kind]
+
+    @property
     def key(self) -> str:
         return str(self.choice.currentData())
 
@@ -113,6 +119,11 @@ class TextsPanel(QWidget):
     def _on_job_changed(self) -> None:
         self.tool.clear()
         job = self._document.job
+        kind = job.trade.kind if job is not None else "mill"
+        if kind != self.kind:
+            self.kind = kind
+            self._on_chosen()
+            self.kept.emit(self.texts)
         for number, tool in sorted(job.bench.tools.items()) if job is not None else ():
             self.tool.addItem(f"T{number} {tool.name}", number)
         self._look()
@@ -152,9 +163,10 @@ class TextsPanel(QWidget):
 
     def keep_text(self) -> None:
         """Keep the text as it stands for every program from now on."""
-        self.texts = replace(self.texts, **{self.key: self.edit.toPlainText()})
+        texts = replace(self.texts, **{self.key: self.edit.toPlainText()})
+        self.shops[self.kind] = texts
         try:
-            write_shop(self._path, self.texts)
+            write_shop(self._path, texts, self.kind)
         except UnderGlassError as problem:
             self.trouble.emit(str(problem))
             return

@@ -43,6 +43,8 @@ class Around:
     names: Mapping[int, str] = field(default_factory=dict)
     title: str = ""
     program: int = 1
+    stock: tuple[float, float, float, float] | None = None
+    """The stock seen from above in the part's zero: X and Y from, X and Y to, mm; None where it is not known."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +70,10 @@ class Operation:
     fields: tuple[Field, ...]
     work: Callable[[ShopEntries], Answer]
     about: str = ""
+    kinds: tuple[str, ...] = ("end-mill", "slot-drill", "bull-nose")
+    """Kinds of tools that it is for, of those that milling knows."""
+    own_places: tuple[str, ...] = ()
+    """Keys of places that have nothing to do with the stock's outline, though they are called like those."""
 
     @property
     def sign(self) -> str:
@@ -82,6 +88,11 @@ class Operation:
         """The fields that these choices leave to be filled in."""
         chosen = {f.key: f.start for f in self.fields if f.kind == "choice"} | dict(entered)
         return tuple(f for f in self.fields if f.shown is None or f.shown(chosen))
+
+    def only_asked(self, entered: Mapping[str, str]) -> dict[str, str]:
+        """Without what these choices do not ask for."""
+        keys = {f.key for f in self.asked(entered)} | {OFF}
+        return {k: v for k, v in entered.items() if k in keys}
 
     def entries(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> ShopEntries:
         """The value of each field that is asked for. Raises ``CannotBe``."""

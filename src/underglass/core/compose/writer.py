@@ -97,6 +97,23 @@ class Writer:
         """A place as words."""
         return f"X{self.figure(x)} Y{self.figure(y)}"
 
+    def feed_figure(self, feed: float) -> str:
+        """A feed in mm/min as it is written."""
+        return plain(feed / self._mm, 1)
+
+    def hole(self, x: float, y: float, ahead: str = "", behind: str = "") -> None:
+        """A place at which the cycle in force makes a hole; ``ahead`` and ``behind`` are the words that begin it."""
+        before, known = self.place, self._at["X"] is not None
+        self._plain = (x, y)
+        at = self._turn(x, y)
+        words = [self.xy(*at)]
+        self._at["X"], self._at["Y"] = float(self.figure(at[0])) * self._mm, float(self.figure(at[1])) * self._mm
+        self._lines.append(" ".join(filter(None, (ahead, *words, behind))))
+        self._motion = ""
+        if known:
+            self.air += math.dist(before, self.place)
+            self._drawn(before, "help")
+
     def block(self, text: str) -> None:
         """A block as it is; what it leaves in force is not known afterwards."""
         self._lines.append(text)

@@ -6,12 +6,17 @@ from underglass.core.compose.operation import Operation
 from underglass.core.compose.registry import register
 from underglass.core.trades.milling.operations.areas import CURVED_SLOT, POCKET, REST, SLOT
 from underglass.core.trades.milling.operations.bosses import RECTANGULAR_BOSS, ROUND_BOSS
+from underglass.core.trades.milling.operations.chamfer import CHAMFER
+from underglass.core.trades.milling.operations.engraving import ENGRAVING
 from underglass.core.trades.milling.operations.facing import FACING
+from underglass.core.trades.milling.operations.holes import HOLES
 from underglass.core.trades.milling.operations.outline import OUTLINE
 from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
+from underglass.core.trades.milling.operations.surfaces import SURFACE
 
 OPERATIONS: tuple[Operation, ...] = (
     FACING, OUTLINE, RECTANGULAR, ROUND, POCKET, REST, SLOT, CURVED_SLOT, RECTANGULAR_BOSS, ROUND_BOSS,
+    HOLES, CHAMFER, ENGRAVING, SURFACE,
 )  # fmt: skip
 
 register("mill", OPERATIONS)

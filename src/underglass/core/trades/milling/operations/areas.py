@@ -284,6 +284,7 @@ SLOT = Operation(
     ),
     _straight,
     "A slot with round ends; as wide as the tool or wider.",
+    own_places=("x0", "y0", "x1", "y1"),
 )  # fmt: skip
 
 CURVED_SLOT = Operation(

@@ -120,4 +120,5 @@ FACING = Operation(
     ),
     _face,
     "A rectangle taken down in passes; the tool goes down beside the stock.",
+    ("face-mill", "end-mill"),
 )  # fmt: skip

@@ -1,0 +1,159 @@
+"""Surfaces that a profile makes, carried along a line or turned about an upright axis, and how low a tool may come over them.
+
+Glossary
+    profile   height over the distance from where it begins (or from the axis), mm
+    land      what lies beside the profile: level with its edge, or nothing that must be left
+    tip       the lowest place of the tool's axis; over a surface it stands as low as nothing is cut that must stay
+
+A round tool touches such a surface in the plane of its profile (the surface's normal lies in it), so that the lowest tip over
+a profile is a sum of two plane curves: max over u' of z(u') - f(|u' - u|), f being the tool's own outline.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+_FINE = 0.01
+"""Distance of the places that a profile is taken at, mm; the heights between them are off by less than a micrometre."""
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """A tool's lower end: its radius and the radius of its corner (the same for a ball, nought for a flat one), mm."""
+
+    r: float
+    corner: float
+
+    def outline(self, rho: Floats) -> Floats:
+        """How high above the tip it is at a distance from the axis; infinite beyond its radius."""
+        over = np.maximum(rho - (self.r - self.corner), 0.0)
+        inside = self.corner**2 - np.minimum(over, self.corner) ** 2
+        return np.where(rho <= self.r + 1e-12, self.corner - np.sqrt(np.maximum(inside, 0.0)), np.inf)
+
+    def beside_slope(self, alpha: float) -> float:
+        """How far the axis stands off a wall that leans by ``alpha`` rad, where the wall is as high as the tip, mm.
+
+        The round corner touches a plane at its own radius from the corner's middle: (r - c) + c / cos - c tan.
+        """
+        return self.r - self.corner + self.corner / math.cos(alpha) - self.corner * math.tan(alpha)
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """``z`` over evenly spaced ``u``, mm. ``land`` beside it: a height, or None where nothing must be left."""
+
+    u: Floats
+    z: Floats
+    land: float | None
+    turned: bool
+    """Turned about the axis at u = 0, not carried along a line."""
+
+    @property
+    def wide(self) -> float:
+        return float(self.u[-1])
+
+    def lowest(self, form: Form) -> tuple[Floats, Floats]:
+        """(places of the axis, lowest tips) over the profile and as far beside it as the tool still meets its edge."""
+        step = float(self.u[1] - self.u[0])
+        reach = math.ceil(form.r / step)
+        n = len(self.u)
+        beside = np.full(reach, -np.inf if self.land is None else self.land)
+        if self.turned:
+            z = np.concatenate([beside, self.z[:0:-1], self.z, beside])
+            first = -(reach + n - 1)
+        else:
+            z = np.concatenate([beside, self.z, beside])
+            first = -reach
+        offsets = np.arange(-reach, reach + 1)
+        outline = form.outline(np.abs(offsets) * step)
+        tips: Floats = np.full(len(z), -np.inf)
+        # The greatest of the shifted profile less the tool's outline, one shift at a time.
+        for shift, up in zip(offsets.tolist(), outline.tolist(), strict=True):
+            if math.isinf(up):
+                continue
+            a, b = max(0, -shift), min(len(z), len(z) - shift)
+            np.maximum(tips[a:b], z[a + shift : b + shift] - up, out=tips[a:b])
+        at: Floats = np.asarray((first + np.arange(len(z))) * step, dtype=np.float64)
+        keep = (at >= -form.r if not self.turned else at >= 0.0) & (at <= self.wide + form.r)
+        if self.land is not None:
+            keep &= (at >= -1e-9) & (at <= self.wide + 1e-9)
+        return np.asarray(at[keep]), np.asarray(tips[keep])
+
+    def height(self, u: Floats) -> Floats:
+        """The wanted height at places; the land beside it."""
+        out = np.interp(u, self.u, self.z)
+        beside = (u < -1e-9) | (u > self.wide + 1e-9)
+        return np.where(beside, -np.inf if self.land is None else self.land, out)
+
+
+def rise_of(radius: float, width: float) -> float:
+    """How far an arc of a radius rises over a width, mm: R - sqrt(R2 - (w/2)2). 18 over 8 is 0.4501 (common practice)."""
+    return radius - math.sqrt(max(radius * radius - width * width / 4.0, 0.0))
+
+
+def scallop_step(corner: float, high: float) -> float:
+    """The step that leaves ridges of a height between passes of a round corner, mm: 2 sqrt(2 r h - h2) (plane geometry)."""
+    h = min(high, corner)
+    return 2.0 * math.sqrt(2.0 * corner * h - h * h)
+
+
+def spaced(width: float) -> Floats:
+    """The places at which a profile that wide is taken."""
+    return np.linspace(0.0, width, max(2, math.ceil(width / _FINE)) + 1)
+
+
+def arc_profile(radius: float, width: float, high: float, hollow: bool) -> Profile:
+    """A section of a cylinder over a width: its crown at ``high``, or (hollow) its edges level with ``high``."""
+    u = spaced(width)
+    z = np.sqrt(np.maximum(radius**2 - (u - width / 2.0) ** 2, 0.0)) - radius
+    if hollow:
+        return Profile(u, high - rise_of(radius, width) - z, high, False)
+    return Profile(u, high + z, None, False)
+
+
+def turned_arc(radius: float, width: float, high: float, hollow: bool) -> Profile:
+    """A dome, or (hollow) a bowl whose edge is level with ``high``; ``width`` is its diameter."""
+    u = spaced(width / 2.0)
+    z = np.sqrt(np.maximum(radius**2 - u**2, 0.0)) - radius
+    if hollow:
+        return Profile(u, high - rise_of(radius, width) - z, high, True)
+    return Profile(u, high + z, None, True)
+
+
+def cone(top_dia: float, foot_dia: float, high: float, tall: float) -> Profile:
+    """A cone cut off at ``top_dia``, its top at ``high``, its foot so far below."""
+    u = spaced(foot_dia / 2.0)
+    z = np.interp(u, [0.0, top_dia / 2.0, foot_dia / 2.0], [high, high, high - tall])
+    return Profile(u, z, None, True)
+
+
+def along_profile(tips_u: Floats, tips_z: Floats, step: float, down: float) -> list[int]:
+    """Places so far apart along the curve (and no more than ``down`` apart in height), the ends among them."""
+    way = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(tips_u), np.diff(tips_z)))])
+    fall = np.concatenate([[0.0], np.cumsum(np.abs(np.diff(tips_z)))])
+    measure = np.maximum(way / step, fall / down if math.isfinite(down) else 0.0)
+    count = max(1, math.ceil(float(measure[-1]) - 1e-9))
+    return sorted({int(np.searchsorted(measure, measure[-1] * k / count)) for k in range(count)} | {len(tips_u) - 1})
+
+
+def few(u: Floats, z: Floats, within: float) -> list[int]:
+    """Places of a curve that stand for it: chords between them lie no farther than ``within`` mm from it (and never below)."""
+    keep = {0, len(u) - 1}
+    stack = [(0, len(u) - 1)]
+    while stack:
+        a, b = stack.pop()
+        if b - a < 2:
+            continue
+        line = z[a] + (z[b] - z[a]) * (u[a + 1 : b] - u[a]) / (u[b] - u[a])
+        off = np.abs(z[a + 1 : b] - line)
+        k = int(np.argmax(off))
+        if off[k] > within:
+            m = a + 1 + k
+            keep.add(m)
+            stack += [(a, m), (m, b)]
+    return sorted(keep)

@@ -1,0 +1,365 @@
+"""Curved surfaces: a profile carried along a line or turned about an axis, in level steps and then along or across."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.compose.contour_rows import one_contour
+from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.surface_shapes import (
+    Form,
+    Profile,
+    along_profile,
+    arc_profile,
+    cone,
+    few,
+    rise_of,
+    scallop_step,
+    spaced,
+    turned_arc,
+)
+from underglass.core.compose.writer import Writer, levels, writer
+from underglass.core.reckon.form import Answer, Field, Row, Stroke
+from underglass.core.trades.milling.operations.common import COMMON, TURN, close, length_rows, opening
+
+_CHORD = 0.002
+"""How far chords lie from the tool's way, mm; they are lifted by it, so that none runs too deep."""
+_CARRIED = ("cylinder", "trough", "carried")
+
+
+def profile_of(e: ShopEntries) -> Profile:
+    """The surface asked for. Raises ``CannotBe``."""
+    kind, high = e.word("shape"), e.number("high")
+    if kind in ("cylinder", "trough", "dome", "bowl"):
+        radius, wide = e.positive("radius", "The radius"), e.positive("wide", "The width")
+        need(wide <= 2.0 * radius + 1e-9, "the surface is wider than its circle", "wide")
+        need(wide <= 1.96 * radius, "the sides would stand upright: an outline cuts those", "wide")
+        hollow = kind in ("trough", "bowl")
+        return arc_profile(radius, wide, high, hollow) if kind in _CARRIED else turned_arc(radius, wide, high, hollow)
+    if kind == "cone":
+        small, large, tall = (
+            e.number("small"),
+            e.positive("wide", "The foot's diameter"),
+            e.positive("tall", "The height"),
+        )
+        need(0.0 <= small < large, "the top is narrower than the foot", "small")
+        return cone(small, large, high, tall)
+    contour = one_contour(e.word("profile"), e.unit, "profile", closed=False)
+    places = contour.places(0.0005)
+    need(
+        bool(np.all(np.diff(places[:, 0]) > -1e-9)),
+        "the profile must run from left to right, without overhangs",
+        "profile",
+    )
+    need(abs(places[0, 0]) < 1e-6, "the profile begins at 0", "profile")
+    u = spaced(float(places[-1, 0]))
+    z = np.interp(u, places[:, 0], places[:, 1]) + high
+    land = None
+    if e.word("beside") == "land":
+        land = float(max(z[0], z[-1]))
+    return Profile(u, z, land, kind == "turned")
+
+
+def form_of(e: ShopEntries) -> Form:
+    """The tool's lower end. Raises ``CannotBe``."""
+    r = e.positive("d", "The tool's diameter") / 2.0
+    kind = e.word("tool")
+    corner = r if kind == "ball" else 0.0 if kind == "flat" else e.number("re")
+    need(0.0 <= corner <= r + 1e-9, "the corner radius is no more than half the diameter", "re")
+    return Form(r, corner)
+
+
+class _Surface:
+    """The ways over one surface, in its own place: along ``v`` (or round the axis), across ``u``."""
+
+    def __init__(self, w: Writer, e: ShopEntries, profile: Profile, form: Form) -> None:
+        self.w, self.e, self.profile, self.form = w, e, profile, form
+        self.u, self.tips = profile.lowest(form)
+        self.f, self.fdown = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
+        self.safe = e.number("safe")
+        self.stock = e.number("top")
+        self.clear = self.stock + e.number("near")
+        self.x, self.y = e.number("x"), e.number("y")
+        self.along_x = e.values.get("along") != "y"
+        self.long = 0.0 if profile.turned else e.positive("long", "The length")
+        if e.word("by") == "ridge":
+            high = e.number("ridge")
+            need(high > 0.0, "ridges have some height", "ridge")
+            self.step = scallop_step(form.corner, high) if form.corner > 0.0 else form.r
+            self.fall = high if form.corner == 0.0 else math.inf
+        else:
+            self.step, self.fall = e.positive("step", "The step"), math.inf
+        need(
+            self.step >= 0.01,
+            "the step is less than a hundredth of a millimetre",
+            "ridge" if e.word("by") == "ridge" else "step",
+        )
+
+    def at(self, u: float, v: float) -> tuple[float, float]:
+        """Where a place of a carried surface is."""
+        return (self.x + v, self.y + u) if self.along_x else (self.x + u, self.y + v)
+
+    # -- level steps ---------------------------------------------------------------------------------------------------
+
+    def rough(self, allowance: float, step: float, down: float) -> None:
+        low = float(np.min(self.tips[np.isfinite(self.tips)])) + allowance
+        if low >= self.stock - 1e-6:
+            return
+        before = self.stock
+        for level in levels(self.stock, low, down):
+            free = self.tips + allowance <= level + 1e-9
+            if self.profile.turned:
+                self._level_round(free, level, before, step)
+            else:
+                self._level_rows(free, level, step)
+            before = level
+
+    def _runs(self, free: NDArray[np.bool_]) -> list[tuple[float, float]]:
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], free.astype(np.int8), [0]])))
+        return [(float(self.u[a]), float(self.u[b - 1])) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+    def _level_rows(self, free: NDArray[np.bool_], level: float, step: float) -> None:
+        w, beyond = self.w, self.form.r + 1.0
+        for a, b in self._runs(free):
+            count = max(1, math.ceil((b - a) / step))
+            rows = [a + (b - a) * k / count for k in range(count + 1)] if b - a > 1e-6 else [a]
+            # Beside a surface that stands up the outermost row is taken first: from the air inwards.
+            rows = rows if a < self.profile.wide - b or self.profile.land is not None else rows[::-1]
+            if self.profile.land is None and b >= self.profile.wide + self.form.r - 0.02 and a > -self.form.r + 0.02:
+                rows = sorted(rows, reverse=True)
+            for k, u in enumerate(rows):
+                ends = (-beyond, self.long + beyond)
+                here, there = ends if k % 2 == 0 else ends[::-1]
+                if k == 0:
+                    w.rapid(*self.at(u, here))
+                    w.rapid(z=self.clear)
+                    w.feed(z=level, f=self.f)
+                else:
+                    w.feed(*self.at(u, here), f=self.f)
+                w.feed(*self.at(u, there), f=self.f)
+            w.rapid(z=self.clear)
+
+    def _level_round(self, free: NDArray[np.bool_], level: float, before: float, step: float) -> None:
+        w = self.w
+        for a, b in self._runs(free):
+            if self.profile.land is None:
+                # From outside inwards: the first round lies beside the stock.
+                outer = max(self.e.number("outer") / 2.0 + self.form.r + 1.0, b)
+                count = max(1, math.ceil((outer - a) / step))
+                radii = [outer - (outer - a) * k / count for k in range(count + 1)]
+                w.rapid(self.x + radii[0], self.y)
+                w.rapid(z=self.clear)
+                w.feed(z=level, f=self.f)
+            else:
+                count = max(1, math.ceil((b - a) / step))
+                radii = [a + (b - a) * k / count for k in range(count + 1)]
+                helix = min(0.8 * self.form.r, b)
+                if helix < 0.15 * self.form.r:
+                    continue
+                w.rapid(self.x + helix, self.y)
+                w.rapid(z=self.clear if before >= self.stock else before + 0.5)
+                w.feed(z=before, f=self.fdown)
+                turns = max(1, math.ceil((before - level) / (math.tau * helix * math.tan(math.radians(3.0)))))
+                for k in range(1, turns + 1):
+                    w.arc(
+                        False,
+                        self.x + helix,
+                        self.y,
+                        self.x,
+                        self.y,
+                        f=self.fdown,
+                        z=before - (before - level) * k / turns,
+                    )
+            for rho in radii:
+                if rho < 0.01:
+                    continue
+                w.feed(self.x + rho, self.y, f=self.f)
+                # Climbing: clockwise about what stays standing, anticlockwise in a hollow.
+                w.arc(self.profile.land is None, self.x + rho, self.y, self.x, self.y, f=self.f)
+            w.rapid(z=self.clear)
+
+    # -- finishing ----------------------------------------------------------------------------------------------------------
+
+    def _contact(self) -> tuple[int, int]:
+        """The first and the last place at which the tool still touches the surface, not only its edge."""
+        good = np.isfinite(self.tips)
+        if self.profile.land is None:
+            inner = (self.u >= 0.0) & (self.u <= self.profile.wide)
+            # Beyond the edge the tool rolls about it: a little of that finishes the edge itself.
+            edge = self.form.corner * 0.05 + 0.05
+            slope = abs(float(np.gradient(self.profile.z, self.profile.u)[-1]))
+            slope0 = abs(float(np.gradient(self.profile.z, self.profile.u)[0]))
+            r_out = self.form.r - self.form.corner + self.form.corner * slope / math.hypot(1.0, slope) + edge
+            r_in = self.form.r - self.form.corner + self.form.corner * slope0 / math.hypot(1.0, slope0) + edge
+            r_out, r_in = min(r_out, self.form.r - 0.02), min(r_in, self.form.r - 0.02)
+            inner |= (self.u > self.profile.wide) & (self.u <= self.profile.wide + r_out)
+            inner |= (self.u < 0.0) & (self.u >= -r_in)
+            good &= inner
+        where = np.flatnonzero(good)
+        return int(where[0]), int(where[-1])
+
+    def finish_along(self) -> int:
+        """Rows along the line (or rounds about the axis), each at one height."""
+        w = self.w
+        a, b = self._contact()
+        u, z = self.u[a : b + 1], self.tips[a : b + 1]
+        rows = along_profile(u, z, self.step, self.fall)
+        if self.profile.turned:
+            for k, i in enumerate(reversed(rows)):
+                rho, level = float(u[i]), float(z[i])
+                if k == 0:
+                    w.rapid(self.x + rho, self.y)
+                    w.rapid(z=max(self.clear, level + 0.5))
+                w.feed(self.x + rho, self.y, level, f=self.f if k else self.fdown)
+                if rho > 0.02:
+                    w.arc(self.profile.land is None, self.x + rho, self.y, self.x, self.y, f=self.f)
+        else:
+            beyond = self.form.r + 1.0
+            for k, i in enumerate(rows):
+                ends = (-beyond, self.long + beyond) if k % 2 == 0 else (self.long + beyond, -beyond)
+                if k == 0:
+                    w.rapid(*self.at(float(u[i]), ends[0]))
+                    w.rapid(z=max(self.clear, float(z[i])))
+                w.feed(*self.at(float(u[i]), ends[0]), float(z[i]), f=self.f if k else self.fdown)
+                w.feed(*self.at(float(u[i]), ends[1]), f=self.f)
+        w.rapid(z=self.clear)
+        return len(rows)
+
+    def finish_across(self) -> int:
+        """Rows that follow the profile (of a turned one: from the axis outwards and back)."""
+        w = self.w
+        a, b = self._contact()
+        u, z = self.u[a : b + 1], self.tips[a : b + 1]
+        marks = few(u, z, _CHORD)
+        places = [(float(u[i]), float(z[i]) + _CHORD) for i in marks]
+        if self.profile.turned:
+            # Spokes: as far apart at the rim as the step.
+            count = max(3, math.ceil(math.tau * float(u[-1]) / self.step))
+            count = min(count, 20_000)
+            for k in range(count):
+                t = math.tau * k / count
+                run = places if k % 2 else places[::-1]
+                for n, (rho, level) in enumerate(run):
+                    x, y = self.x + rho * math.cos(t), self.y + rho * math.sin(t)
+                    if k == 0 and n == 0:
+                        w.rapid(x, y)
+                        w.rapid(z=max(self.clear, level))
+                        w.feed(z=level, f=self.fdown)
+                    else:
+                        w.feed(x, y, level, f=self.f)
+        else:
+            count = max(1, math.ceil(self.long / self.step))
+            for k in range(count + 1):
+                v = self.long * k / count
+                run = places if k % 2 == 0 else places[::-1]
+                for n, (across, level) in enumerate(run):
+                    if k == 0 and n == 0:
+                        w.rapid(*self.at(across, v))
+                        w.rapid(z=max(self.clear, level))
+                        w.feed(z=level, f=self.fdown)
+                    else:
+                        w.feed(*self.at(across, v), level, f=self.f)
+            count += 1
+        w.rapid(z=self.clear)
+        return count
+
+
+def _cut(e: ShopEntries, ways: str) -> tuple[Writer, _Surface, int]:
+    profile, form = profile_of(e), form_of(e)
+    w = writer(e)
+    opening(w, e)
+    surface = _Surface(w, e, profile, form)
+    need(float(np.max(profile.z)) <= surface.stock + 1e-6, "the surface stands out of the stock's top", "high")
+    if e.word("rough") == "yes":
+        over = e.number("over")
+        need(10.0 <= over <= 80.0, "the step across goes from 10 to 80 per cent", "over")
+        need(e.number("left") >= 0.0, "this cannot be less than nought", "left")
+        surface.rough(e.number("left"), 2.0 * form.r * over / 100.0, e.positive("down", "The depth of a pass"))
+    count = surface.finish_along() if ways == "along" else surface.finish_across()
+    w.rapid(z=surface.safe)
+    close(w, e)
+    return w, surface, count
+
+
+def _surface(e: ShopEntries) -> Answer:
+    ways = e.word("ways")
+    w, surface, count = _cut(e, ways)
+    rows = []
+    if e.word("shape") in ("cylinder", "trough", "dome", "bowl"):
+        rows.append(
+            Row(
+                "Rise", e.show(rise_of(e.number("radius"), e.number("wide"))), "R - \u221a(R\u00b2 - (width / 2)\u00b2)"
+            )
+        )
+    rows.append(Row("Rows" if not surface.profile.turned else "Rounds or spokes", str(count)))
+    if surface.form.corner > 0.0:
+        c = surface.form.corner
+        ridge = c - math.sqrt(max(c * c - min(surface.step / 2.0, c) ** 2, 0.0))
+        rows.append(
+            Row(
+                "Ridges between rows",
+                e.show(ridge),
+                "r - \u221a(r\u00b2 - (step / 2)\u00b2), where the surface is level",
+            )
+        )
+    if w.fed < 20_000_000.0 and len(w.text()) < 20_000:
+        other, _s, n = _cut(e, "across" if ways == "along" else "along")
+        rows.append(
+            Row(
+                f"The other way, {'across' if ways == 'along' else 'along'}",
+                f"{n} rows, {_time(other.minutes)}",
+                "time fed",
+            )
+        )
+    strokes = w.strokes if len(w.strokes) < 6000 else w.strokes[:6000]
+    return Answer((*rows, *length_rows(w, e)), (), w.text(), tuple(strokes) or (Stroke("dot", (0.0, 0.0)),))
+
+
+def _time(minutes: float) -> str:
+    seconds = round(minutes * 60.0)
+    return f"{seconds // 60}:{seconds % 60:02d}"
+
+
+def _shape(*kinds: str) -> Callable[[Mapping[str, str]], bool]:
+    return lambda v: v.get("shape") in kinds
+
+
+SURFACE = Operation(
+    "Surface",
+    (
+        Field("shape", "Shape", "choice", "cylinder", choices=(("cylinder", "section of a cylinder"), ("trough", "trough"), ("dome", "dome"), ("bowl", "bowl"),
+              ("cone", "cone"), ("carried", "a profile along a line"), ("turned", "a profile about an axis"))),
+        Field("x", "Corner or middle X", start="50", start_inch="2", usual=(40, 60)),
+        Field("y", "Y", start="40", start_inch="1.6", usual=(40, 60)),
+        Field("high", "Highest place Z", start="0", usual=(-1, 0)), Field("top", "Stock's top Z", start="0.5", start_inch="0.02", usual=(0, 1.5)),
+        Field("radius", "Radius", start="40", start_inch="1.6", shown=_shape("cylinder", "trough", "dome", "bowl"), usual=(25, 60)),
+        Field("wide", "Width or diameter", start="40", start_inch="1.6", shown=_shape("cylinder", "trough", "dome", "bowl", "cone"), usual=(20, 44)),
+        Field("small", "Diameter of the top", start="10", start_inch="0.4", shown=_shape("cone"), usual=(0, 18)),
+        Field("tall", "Height", start="8", start_inch="0.3", shown=_shape("cone"), usual=(3, 12)),
+        Field("profile", "Profile, rows of distance and height", "contour", "0 -6\n10 -1 R6\n30 -1 R6\n40 -6", "0 -0.25\n0.4 -0.05\n1.2 -0.05\n1.6 -0.25",
+              shown=_shape("carried", "turned")),
+        Field("beside", "Beside it", "choice", "free", choices=(("free", "nothing stays"), ("land", "metal stays, level with the edge")), shown=_shape("carried", "turned")),
+        Field("long", "Length", start="60", start_inch="2.4", shown=_shape(*_CARRIED), usual=(20, 80)),
+        Field("along", "Runs along", "choice", "x", choices=(("x", "X"), ("y", "Y")), shown=_shape(*_CARRIED)),
+        Field("outer", "Stock out to diameter", start="50", start_inch="2", shown=_shape("dome", "cone", "turned"), usual=(46, 60)),
+        Field("tool", "Tool", "choice", "ball", choices=(("ball", "ball"), ("bull", "bull nose"), ("flat", "flat"))),
+        Field("re", "Corner radius", start="1", start_inch="0.04", shown=lambda v: v.get("tool") == "bull", usual=(0.5, 2)),
+        *COMMON,
+        Field("rough", "Level steps first", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
+        Field("down", "Deepest pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 4)),
+        Field("over", "Step across, % of D", "number", "45", shown=lambda v: v.get("rough") == "yes", usual=(15, 70)),
+        Field("left", "Left for finishing", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0, 0.5)),
+        Field("ways", "Finished", "choice", "along", choices=(("along", "along, or round about"), ("across", "across"))),
+        Field("by", "Rows by", "choice", "step", choices=(("step", "a step"), ("ridge", "the height of ridges"))),
+        Field("step", "Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=(0.3, 1.5)),
+        Field("ridge", "Ridges", start="0.01", start_inch="0.0004", usual=(0.005, 0.05), shown=lambda v: v.get("by") == "ridge"),
+        *TURN,
+    ),
+    _surface,
+    "A profile of lines and arcs carried along a line or turned about an axis; domes, bowls, cones, troughs.",
+    ("ball-end", "bull-nose", "end-mill"),
+)  # fmt: skip
