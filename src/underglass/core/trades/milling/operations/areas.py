@@ -101,8 +101,8 @@ POCKET = Operation(
     "Pocket, any contour",
     (
         Field("contour", "Contour, then islands", "contour",
-              "0 0\n100 0 R8\n100 60 R8\n0 60 R8\nCLOSE\n/\n60 20\n75 20\n75 40\n60 40\nCLOSE",
-              "0 0\n4 0 R0.3\n4 2.4 R0.3\n0 2.4 R0.3\nCLOSE\n/\n2.4 0.8\n3 0.8\n3 1.6\n2.4 1.6\nCLOSE",
+              "0 0 R8\n100 0 R8\n100 60 R8\n0 60 R8\nCLOSE\n/\n60 20\n75 20\n75 40\n60 40\nCLOSE",
+              "0 0 R0.3\n4 0 R0.3\n4 2.4 R0.3\n0 2.4 R0.3\nCLOSE\n/\n2.4 0.8\n3 0.8\n3 1.6\n2.4 1.6\nCLOSE",
               tip="The first contour surrounds the pocket; each one after an empty row or / is an island that stays"),
         TOP, DEEP, DOWN, *COMMON, *HOW, *_HOLE, *TURN,
     ),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import shapely
 
 from underglass.core.compose.contour import Contour, Seg, grown, rings_of
@@ -9,6 +11,7 @@ from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
 from underglass.core.trades.milling.operations.areas import stretches_in
+from underglass.core.trades.milling.operations.clearing import nearest
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 from underglass.core.trades.milling.operations.finishing import finish_wall
 
@@ -63,11 +66,13 @@ def _boss(e: ShopEntries, boss: Contour) -> Answer:
     for level in heights:
         at: tuple[float, float] | None = None
         for run in runs:
-            whole = (run[0].x0, run[0].y0) == (run[-1].x1, run[-1].y1)
+            whole = math.dist((run[0].x0, run[0].y0), (run[-1].x1, run[-1].y1)) < 1e-6
+            if whole:
+                # From where the tool stands straight to the round, never across the boss.
+                run = nearest(Contour(run, True), at or _beside(run, stock, r)).segs
             if at is None:
-                # A whole round starts beside the stock as well: its first place is beyond a corner or it is linked below.
-                x, y = _beside(run, stock, r) if whole else (run[0].x0, run[0].y0)
-                w.rapid(x, y)
+                # A whole round starts beside the stock as well, and is fed to.
+                w.rapid(*(_beside(run, stock, r) if whole else (run[0].x0, run[0].y0)))
                 w.rapid(z=clear)
                 w.feed(z=level, f=fdown)
             w.feed(run[0].x0, run[0].y0, f=f)

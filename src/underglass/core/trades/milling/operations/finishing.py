@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -76,11 +77,17 @@ def written(contour: Contour, side: int, r: float) -> list[Contour]:
     return out
 
 
-def tabs_of(ring: Contour, e: ShopEntries, height: float | None) -> Tabs | None:
-    """The tabs of one way; None where there are none."""
-    if height is None or not ring.closed:
-        return None
-    return tabs_on(ring, e.count("tabs"), e.number("tabw"), height, e.number("d"))
+@dataclass(frozen=True, slots=True)
+class Bridges:
+    """Where a part stays held: the tabs' places on its contour, how wide they are, up to which height."""
+
+    places: tuple[tuple[float, float], ...]
+    wide: float
+    top: float
+
+    def on(self, ring: Contour, d: float, away: float) -> Tabs | None:
+        """The tabs of one way, ``away`` mm from the contour; None where it passes none."""
+        return tabs_on(ring, self.places, away * 1.5 + 0.1, self.wide + d, self.top) if ring.closed else None
 
 
 def finish_wall(
@@ -91,7 +98,7 @@ def finish_wall(
     level: float,
     kind: Literal["arc", "line"],
     reach: float,
-    tabs_height: float | None = None,
+    bridges: Bridges | None = None,
 ) -> None:
     """Once along a wall at full depth, by G41 or G42 where that is wanted; the tool is on its ``side``, which is free."""
     f, fdown, d = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards"), e.number("d")
@@ -100,7 +107,7 @@ def finish_wall(
     for ring in written(contour, side, r) if comp else ways_beside(contour, side, r):
         if ring.closed:
             ring = ring.from_longest()
-        tabs = tabs_of(ring, e, tabs_height)
+        tabs = bridges.on(ring, d, 0.0 if comp else r) if bridges is not None else None
         into, out = leads(
             ring, side, kind, max(reach, 1.6 * r) if comp else reach, room, 1.2 * r if comp and kind == "arc" else 0.0
         )

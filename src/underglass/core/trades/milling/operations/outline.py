@@ -17,8 +17,8 @@ from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
-from underglass.core.trades.milling.operations.finishing import finish_wall, room_beside, side_of, tabs_of, ways_beside
-from underglass.core.trades.milling.operations.walls import Lead, Tabs, go_round, leads
+from underglass.core.trades.milling.operations.finishing import Bridges, finish_wall, room_beside, side_of, ways_beside
+from underglass.core.trades.milling.operations.walls import Lead, Tabs, go_round, leads, tab_places
 
 
 def _cut(w: Writer, e: ShopEntries, ring: Contour, heights: tuple[float, ...], free: int, room: shapely.Geometry | None,
@@ -78,11 +78,14 @@ def _outline(e: ShopEntries) -> Answer:
     free = side
     top = e.number("top")
     heights = levels(top, top - deep, e.positive("down", "The depth of a pass"))
-    tabs_height = None
+    bridges = None
     if e.count("tabs"):
         need(e.number("tabw") > 0.0, "a tab must have some width", "tabw")
         need(0.0 < e.number("tabh") < deep, "a tab has some height, and less than the cut is deep", "tabh")
-        tabs_height = top - deep + e.number("tabh")
+        if contour.closed:
+            begun = contour.from_longest()
+            places = tab_places(begun, e.count("tabs"), e.number("tabw"), d)
+            bridges = Bridges(tuple(places), e.number("tabw"), top - deep + e.number("tabh"))
     w = writer(e)
     opening(w, e)
     last = (wall > 0.0 and side != 0) or (side != 0 and e.word("finish") == "comp")
@@ -94,13 +97,13 @@ def _outline(e: ShopEntries) -> Answer:
             need(bool(ways), "the tool is wider than the contour", "d")
         for ring in ways:
             ring = ring.from_longest() if ring.closed else ring
-            tabs = tabs_of(ring, e, tabs_height)
+            tabs = bridges.on(ring, d, r + more if side else 0.0) if bridges is not None else None
             _cut(w, e, ring, heights, free, room_beside(contour, side, r + more), tabs)
             rounds += 1
     if last:
         need(bool(ways_beside(contour, side, r)), "the tool is wider than the contour", "d")
         kind: Literal["arc", "line"] = "line" if e.word("lead") == "line" else "arc"
-        finish_wall(w, e, contour, side, heights[-1], kind, e.number("reach"), tabs_height)
+        finish_wall(w, e, contour, side, heights[-1], kind, e.number("reach"), bridges)
     close(w, e)
     rows = [Row("Rounds", f"{rounds} across, {len(heights)} deep" + (", and the last one" if last else ""))]
     if side and rounds and len(rough) == 1:

@@ -8,6 +8,7 @@ Glossary
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
@@ -40,16 +41,14 @@ class Tabs:
         return any(abs((along - at + whole / 2.0) % whole - whole / 2.0) < self.long / 2.0 for at in self.at)
 
 
-def tabs_on(ring: Contour, count: int, wide: float, top: float, d: float) -> Tabs | None:
-    """So many tabs, shared out evenly, each ``wide`` after the tool has passed at both ends; None for none.
+def tab_places(contour: Contour, count: int, wide: float, d: float) -> list[tuple[float, float]]:
+    """Where so many tabs stand on a closed contour, shared out evenly from half a step behind its start.
 
     A tab that would begin or end at a corner is moved along: there the tool has no way left to go up or down.
     """
-    if count <= 0:
-        return None
-    whole, long = ring.length, wide + d
+    whole, long = contour.length, wide + d
     corners, at = [], 0.0
-    for seg in ring.segs:
+    for seg in contour.segs:
         corners.append(at)
         at += seg.length
 
@@ -57,13 +56,25 @@ def tabs_on(ring: Contour, count: int, wide: float, top: float, d: float) -> Tab
         ends = ((middle + s * long / 2.0) % whole for s in (-1.0, 1.0))
         return min(abs((e - c + whole / 2.0) % whole - whole / 2.0) for e in ends for c in corners)
 
-    # Half a step away from where the ring begins: there the tool comes onto the wall.
-    places = []
+    out = []
     for k in range(count):
         even, most = whole * (k + 0.5) / count, whole / count * 0.35
         tries = [even + s * most * n / 8.0 for n in range(9) for s in (1.0, -1.0)]
-        places.append(next((t for t in tries if free(t) > d / 2.0 + 0.5), max(tries, key=free)))
-    return Tabs(tuple(places), long, top)
+        along = next((t for t in tries if free(t) > d / 2.0 + 0.5), max(tries, key=free)) % whole
+        seg = contour.between(along, along + 0.01)[0]
+        out.append((seg.x0, seg.y0))
+    return out
+
+
+def tabs_on(ring: Contour, places: Sequence[tuple[float, float]], near: float, long: float, top: float) -> Tabs | None:
+    """The tabs of a ring: where it passes the places of the tabs, no farther than ``near`` mm from them."""
+    line = shapely.LineString(ring.places(0.01))
+    along = []
+    for place in places:
+        point = shapely.Point(place)
+        if line.distance(point) <= near:
+            along.append(line.project(point) / line.length * ring.length)
+    return Tabs(tuple(along), long, top) if along else None
 
 
 def go_round(

@@ -1,0 +1,29 @@
+"""Random entries over the ranges and choices that an operation states."""
+
+from __future__ import annotations
+
+import os
+import random
+
+from underglass.core.compose.operation import Operation
+
+TRIES = 500 if os.environ.get("UNDERGLASS_DEEP") else 20
+
+
+def some_entries(op: Operation, dice: random.Random, fixed: dict[str, str] | None = None) -> dict[str, str]:
+    """One set of entries; ``fixed`` ones are not thrown for."""
+    out: dict[str, str] = dict(fixed or {})
+    # Twice: what one choice asks for may hang on another one.
+    for _round in range(2):
+        for field in op.asked(out):
+            if field.key in out:
+                continue
+            if field.kind == "choice":
+                out[field.key] = dice.choice(field.choices)[0]
+            elif field.usual is None:
+                out[field.key] = field.first("mm")
+            elif field.kind in ("count", "whole"):
+                out[field.key] = str(dice.randint(int(field.usual[0]), int(field.usual[1])))
+            else:
+                out[field.key] = f"{dice.uniform(*field.usual):.3f}"
+    return op.only_asked(out)

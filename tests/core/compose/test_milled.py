@@ -1,0 +1,290 @@
+"""What milling operations cut, proved on a bench of their own and measured against closed forms and shapely."""
+
+from __future__ import annotations
+
+import itertools
+import math
+import random
+from collections import Counter
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+import shapely
+
+from tests.core.compose.benches import bench
+from tests.core.compose.entries import TRIES, some_entries
+from underglass.core.compose.operation import Around, Operation
+from underglass.core.compose.registry import operations_of
+from underglass.core.compose.shop import FIRST
+from underglass.core.compose.surface_shapes import Form, arc_profile, rise_of, turned_arc
+from underglass.core.proof.measure import Surface
+from underglass.core.proof.proof import Proof
+from underglass.core.reckon.form import CannotBe
+from underglass.core.trade_list import TRADES
+from underglass.core.trades.milling.operations.letters import GLYPHS, glyph, width
+
+Prove = Callable[..., Proof]
+OPS = {op.key: op for op in operations_of("mill")}
+CELL = 0.25
+
+
+def proved(prove_text: Prove, kind: str, op: Operation, entered: dict[str, str], cell: float = CELL) -> Proof:
+    """The operation's text with its tools brought in, proved; nothing graver than a caution."""
+    text = op.text(entered, "mm", Around(bring=True, texts=FIRST[kind]))
+    job, program = bench(kind, op, entered, text)
+    proof = prove_text(program, job.replace("cell = 0.5", f"cell = {cell}"))
+    bad = [(f.code, f.line, f.message, entered) for f in proof.troubles if f.severity.word in ("crash", "fault")]
+    assert bad == [], bad
+    return proof
+
+
+def heights(proof: Proof, xs: np.ndarray, ys: np.ndarray) -> np.ndarray:
+    points = np.array([(x, y) for y in ys for x in xs])
+    return Surface(proof).heights(points).reshape(len(ys), len(xs))
+
+
+def grid(x0: float, y0: float, x1: float, y1: float, step: float) -> tuple[np.ndarray, ...]:
+    xs, ys = np.arange(x0, x1, step), np.arange(y0, y1, step)
+    return (xs, ys, *np.meshgrid(xs, ys))
+
+
+@pytest.mark.parametrize("kind", sorted(TRADES))
+def test_what_any_entries_write_proves_clean(prove_text: Prove, kind: str) -> None:
+    assert operations_of(kind)
+
+
+@pytest.mark.parametrize("op", operations_of("mill"), ids=lambda op: op.key)
+def test_any_entries_prove_clean_on_a_bench_of_their_own(prove_text: Prove, op: Operation) -> None:
+    dice, refused = random.Random(op.key), Counter[str]()
+    for _try in range(TRIES):
+        entered = some_entries(op, dice)
+        try:
+            proved(prove_text, "mill", op, entered, 1.0)
+        except CannotBe as problem:
+            refused[str(problem)] += 1
+    assert sum(refused.values()) <= 0.2 * TRIES, refused
+
+
+@pytest.mark.parametrize("finish", ["plain", "comp"])
+@pytest.mark.parametrize("way", ["helix", "ramp", "plunge"])
+def test_a_pocket_with_an_island_is_cleared_to_its_walls(prove_text: Prove, finish: str, way: str) -> None:
+    op = OPS["pocket-any-contour"]
+    proof = proved(prove_text, "mill", op, {"d": "8", "way": way, "finish": finish, "deep": "6"})
+    outer = shapely.box(8, 8, 92, 52).buffer(8.0, quad_segs=64)
+    region = outer.difference(shapely.box(60, 20, 75, 40))
+    xs, ys, gx, gy = grid(-10, -10, 110, 70, 0.7)
+    z = heights(proof, xs, ys)
+    # Where the round tool can reach: opened by its radius (shapely's own offsets).
+    reach = region.buffer(-4.0, quad_segs=64).buffer(4.0, quad_segs=64)
+    inside = shapely.contains_xy(reach.buffer(-1.5 * CELL), gx, gy)
+    outside = ~shapely.contains_xy(region.buffer(1.5 * CELL), gx, gy)
+    assert np.allclose(z[inside], -6.0, atol=1e-6) and np.allclose(z[outside], 0.0, atol=1e-6)
+
+
+def test_the_rest_of_a_pocket_is_what_the_smaller_tool_reaches(prove_text: Prove) -> None:
+    entered = {"d": "6", "dbig": "30", "deep": "4"}
+    proof = proved(prove_text, "mill", OPS["rest-of-a-pocket"], entered)
+    region = shapely.box(8, 8, 92, 52).buffer(8.0, quad_segs=64).difference(shapely.box(60, 20, 75, 40))
+    done = region.buffer(-15.0, quad_segs=64).buffer(15.0, quad_segs=64)
+    wanted = region.buffer(-3.0, quad_segs=64).buffer(3.0, quad_segs=64).difference(done)
+    xs, ys, gx, gy = grid(-10, -10, 110, 70, 0.5)
+    z = heights(proof, xs, ys)
+    inside = shapely.contains_xy(wanted.buffer(-1.5 * CELL), gx, gy)
+    assert inside.sum() > 20 and np.allclose(z[inside], -4.0, atol=1e-6)
+    assert np.allclose(z[~shapely.contains_xy(region.buffer(1.5 * CELL), gx, gy)], 0.0, atol=1e-6)
+
+
+@pytest.mark.parametrize("finish", ["plain", "comp"])
+@pytest.mark.parametrize("lead", ["arc", "line", "ramp"])
+@pytest.mark.parametrize("turn", ["climb", "against"])
+def test_an_outline_leaves_the_part_with_its_tabs(prove_text: Prove, finish: str, lead: str, turn: str) -> None:
+    entered = {
+        "lead": lead,
+        "finish": finish,
+        "turn": turn,
+        "deep": "6",
+        "tabs": "3",
+        "tabw": "5",
+        "tabh": "1.5",
+        "d": "8",
+    }
+    proof = proved(prove_text, "mill", OPS["outline"], entered)
+    part = shapely.Polygon([(0, 0), (70, 0), (80, 10), (80, 42), (72, 50), (0, 50)]).union(
+        shapely.Point(70, 10).buffer(10, quad_segs=90)
+    )
+    xs, ys, gx, gy = grid(-20, -20, 100, 70, 0.6)
+    z = heights(proof, xs, ys)
+    assert np.allclose(z[shapely.contains_xy(part.buffer(-1.5 * CELL), gx, gy)], 0.0, atol=1e-6)
+    ring = part.buffer(8.0 - 2 * CELL, quad_segs=64).difference(part.buffer(1.5 * CELL, quad_segs=64))
+    low = z[shapely.contains_xy(ring, gx, gy)]
+    tabs = np.isclose(low, -4.5, atol=1e-6)
+    assert np.all(tabs | np.isclose(low, -6.0, atol=1e-6))
+    # Three bridges five wide across a ring of the tool's width, their ends rounded by the tool.
+    assert tabs.sum() * 0.36 == pytest.approx(3 * 5.0 * 7.1, rel=0.25)
+    sides = {s.comp for s in proof.motions.in_force}
+    assert (("left" if turn == "climb" else "right") in sides) == (finish == "comp")
+
+
+@pytest.mark.parametrize(("key", "entered", "region"), [
+    ("slot-straight", {"wide": "14", "d": "8"}, shapely.LineString([(20, 20), (80, 20)]).buffer(7.0, quad_segs=90)),
+    ("slot-straight", {"wide": "8", "d": "8"}, shapely.LineString([(20, 20), (80, 20)]).buffer(4.0, quad_segs=90)),
+    ("slot-round", {"wide": "12", "d": "8", "span": "120"},
+     shapely.LineString([(50 + 30 * math.cos(math.radians(a)), 30 + 30 * math.sin(math.radians(a))) for a in np.linspace(0, 120, 400)]).buffer(6.0, quad_segs=90)),
+])  # fmt: skip
+def test_a_slot_is_its_middle_line_widened(
+    prove_text: Prove, key: str, entered: dict[str, str], region: shapely.Polygon
+) -> None:
+    proof = proved(prove_text, "mill", OPS[key], {**entered, "deep": "5"})
+    xs, ys, gx, gy = grid(0, 0, 100, 75, 0.6)
+    z = heights(proof, xs, ys)
+    assert np.allclose(z[shapely.contains_xy(region.buffer(-1.5 * CELL), gx, gy)], -5.0, atol=1e-6)
+    assert np.allclose(z[~shapely.contains_xy(region.buffer(1.5 * CELL), gx, gy)], 0.0, atol=1e-6)
+
+
+@pytest.mark.parametrize(("key", "shape"), [
+    ("boss-rectangular", shapely.box(25, 20, 75, 40).buffer(5.0, quad_segs=64)), ("boss-round", shapely.Point(50, 30).buffer(20.0, quad_segs=128)),
+])  # fmt: skip
+def test_a_boss_stands_alone(prove_text: Prove, key: str, shape: shapely.Polygon) -> None:
+    proof = proved(prove_text, "mill", OPS[key], {"d": "10", "deep": "5"})
+    xs, ys, gx, gy = grid(0.5, 0.5, 99.5, 59.5, 0.6)
+    z = heights(proof, xs, ys)
+    assert np.allclose(z[shapely.contains_xy(shape.buffer(-1.5 * CELL), gx, gy)], 0.0, atol=1e-6)
+    assert np.allclose(z[~shapely.contains_xy(shape.buffer(1.5 * CELL), gx, gy)], -5.0, atol=1e-6)
+
+
+@pytest.mark.parametrize(("hole", "more", "over"), [
+    # ISO 273 medium, DIN 974-1 and ISO 10642 for M6; ISO 724 for the tapped hole; all from memory.
+    ("plain", {"dia": "9"}, 9.0), ("counterbore", {"screw": "M6"}, 11.0), ("countersink", {"screw": "M6"}, 13.44),
+    ("ream", {"fit": "10 H7"}, 10.0075), ("thread", {"thread": "M8"}, 8.0),
+])  # fmt: skip
+def test_holes_have_their_diameter_at_the_top(prove_text: Prove, hole: str, more: dict[str, str], over: float) -> None:
+    entered = {
+        "hole": hole,
+        **more,
+        "pattern": "list",
+        "points": "10 10\n50 40",
+        "deep": "20",
+        "spot": "no",
+        "mat": "steel",
+    }
+    proof = proved(prove_text, "mill", OPS["holes"], entered)
+    for x, y in ((10.0, 10.0), (50.0, 40.0)):
+        across = np.arange(-9.0, 9.0, 0.05)
+        z = Surface(proof).heights(np.array([(x + a, y) for a in across]))
+        assert np.ptp(across[z < -0.2]) == pytest.approx(over - (0.4 if hole == "countersink" else 0.0), abs=2.5 * CELL)
+        assert z[len(z) // 2] <= -20.0
+
+
+def test_a_chamfer_is_as_wide_as_asked(prove_text: Prove) -> None:
+    entered = {"wide": "1.2", "below": "0.6", "sig": "90", "d": "10"}
+    proof = proved(prove_text, "mill", OPS["chamfer"], entered, 0.1)
+    across = np.arange(-2.0, 3.0, 0.1) + 0.05
+    z = Surface(proof).heights(np.array([(30.0, a) for a in across]))
+    # Along the lower edge, y = 0: a slope of 45 degrees from the top 1.2 inside to 1.2 below at the edge itself.
+    on = (across > 0.1) & (across < 1.1)
+    assert np.allclose(z[on], across[on] - 1.2, atol=0.11)
+    assert np.allclose(z[across > 1.35], 0.0, atol=1e-6)
+
+
+def test_letters_stand_where_their_extents_say(prove_text: Prove) -> None:
+    op = OPS["engraving"]
+    entered = {"text": "HO-8", "high": "12", "x": "20", "y": "15", "d": "0.5", "deep": "0.4"}
+    answer = op.answer(entered, "mm")
+    shown = {row.word: row.shown for row in answer.rows}
+    # H 8, O 8, dash 5, 8 from 0.5 to 6.5 of its own: the font's units are mm at a height of 12.
+    assert shown["Extents X"] == f"20 to {20 + 8 + 8 + 5 + 6.5 + 3 * 2.6:g}" and shown["Extents Y"] == "15 to 27"
+    proof = proved(prove_text, "mill", op, entered, 0.1)
+    surface = Surface(proof)
+    # The bar of the H, half way up; nothing in the middle of the O.
+    inside = surface.heights(np.array([(24.0, 21.0), (34.6, 21.0), (20.0, 25.0), (60.0, 21.0)]))
+    assert (
+        inside[0] == pytest.approx(-0.4, abs=1e-5)
+        and inside[2] == pytest.approx(-0.4, abs=1e-5)
+        and inside[1] == inside[3] == 0.0
+    )
+
+
+def test_every_letter_has_strokes_within_its_height() -> None:
+    assert set(
+        "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789.,:;-+/()=!?\u00d8\u00b0\u00b1\u00c4\u00d6\u00dc\u00e4\u00f6\u00fc"
+    ) <= set(GLYPHS)
+    for letter in GLYPHS:
+        ys = [y for stroke in glyph(letter) for s in stroke for _x, y in ((s.x0, s.y0), *s.places(0.01))]
+        assert min(ys) >= -4.1 and max(ys) <= 15.0 and 0.0 <= width(letter) <= 12.0
+        for stroke in glyph(letter):
+            assert all(math.dist((a.x1, a.y1), (b.x0, b.y0)) < 1e-9 for a, b in itertools.pairwise(stroke))
+    assert max(y for s in glyph("H") for g in s for y in (g.y0, g.y1)) == 12.0
+
+
+def test_numbers_count_up_and_what_the_font_has_not_is_said() -> None:
+    op = OPS["engraving"]
+    text = op.answer({"text": "NO ##", "copies": "3", "first": "9"}, "mm")
+    assert text.rows[0].shown == "NO 09 to NO 11"
+    with pytest.raises(CannotBe, match="more figures"):
+        op.answer({"text": "#", "copies": "3", "first": "9"}, "mm")
+    with pytest.raises(CannotBe, match="font"):
+        op.answer({"text": "\u4e2d"}, "mm")
+
+
+def test_the_rise_of_a_section_is_the_sum_of_the_trade() -> None:
+    # Common practice, no source: radius 18 over a width of 8 rises 0.4501, over 4 it rises 0.1115.
+    assert rise_of(18.0, 8.0) == pytest.approx(0.4501, abs=5e-5) and rise_of(18.0, 4.0) == pytest.approx(
+        0.1115, abs=5e-5
+    )
+    shown = {r.word: r.shown for r in OPS["surface"].answer({"radius": "18", "wide": "8", "d": "4"}, "mm").rows}
+    assert shown["Rise"] == "0.45"
+
+
+SHAPES = {
+    "cylinder": lambda x, y: -40.0 + np.sqrt(np.maximum(1600.0 - (y - 20.0) ** 2, 0.0)),
+    "trough": lambda x, y: 40.0 - rise_of(40.0, 40.0) - np.sqrt(np.maximum(1600.0 - (y - 20.0) ** 2, 0.0)),
+    "dome": lambda x, y: -40.0 + np.sqrt(np.maximum(1600.0 - x * x - y * y, 0.0)),
+    "bowl": lambda x, y: 40.0 - rise_of(40.0, 40.0) - np.sqrt(np.maximum(1600.0 - x * x - y * y, 0.0)),
+    "cone": lambda x, y: np.interp(np.hypot(x, y), [0.0, 5.0, 20.0], [0.0, 0.0, -8.0]),
+}
+
+
+@pytest.mark.parametrize("ways", ["along", "across"])
+@pytest.mark.parametrize("shape", SHAPES)
+@pytest.mark.parametrize("tool", ["ball", "bull"])
+def test_a_surface_is_nowhere_gouged_and_its_ridges_are_as_low_as_asked(
+    prove_text: Prove, shape: str, ways: str, tool: str
+) -> None:
+    entered = {
+        "shape": shape, "x": "50", "y": "50", "d": "8", "tool": tool, "re": "2", "ways": ways, "by": "ridge", "ridge": "0.02",
+        "top": "0.5", "long": "30", "beside": "free",
+    }  # fmt: skip
+    proof = proved(prove_text, "mill", OPS["surface"], OPS["surface"].only_asked(entered), 0.25)
+    carried = shape in ("cylinder", "trough")
+    # Sampled where cells are: their heights are those at their middles.
+    us = np.arange(-19.0, 19.0, 0.75) + 0.125
+    vs = np.arange(2.0, 28.0, 3.0) + 0.125 if carried else us
+    gx, gy = np.meshgrid(vs, us)
+    if not carried:
+        keep = np.hypot(gx, gy) < 19.0
+        gx, gy = gx[keep], gy[keep]
+    else:
+        gx, gy = gx.ravel(), (gy + 20.0).ravel()
+    wanted = SHAPES[shape](gx, gy)
+    z = Surface(proof).heights(np.column_stack([50.0 + gx, 50.0 + gy]))
+    assert np.min(z - wanted) > -0.01
+    # Ridges over their own normal: on a slope they stand higher in Z. A spoke's ridge is that of the rim and less inside.
+    slope = 1.35 if shape != "cone" else 1.3
+    corner = 0.06 if shape == "cone" else 0.0
+    if tool == "bull" and shape in ("trough", "bowl"):
+        # Its flat of 4 does not go down into a hollow of radius 40: so much stays under it.
+        corner = rise_of(40.0, 4.0)
+    assert np.max(z - wanted) < 0.02 * slope + 0.01 + corner, (np.max(z - wanted), shape)
+
+
+def test_the_lowest_tip_over_an_arc_is_its_closed_form() -> None:
+    # A ball over a cylinder touches where the two normals are one: its middle runs on a circle of R + r.
+    form = Form(3.0, 3.0)
+    u, tips = arc_profile(40.0, 30.0, 0.0, False).lowest(form)
+    inner = (u > 3.0) & (u < 27.0)
+    assert np.allclose(tips[inner], np.sqrt(43.0**2 - (u[inner] - 15.0) ** 2) - 43.0, atol=2e-5)
+    u, tips = turned_arc(40.0, 30.0, 0.0, True).lowest(form)
+    inner = u < 11.0
+    edge = 40.0 - rise_of(40.0, 30.0)
+    assert np.allclose(tips[inner], edge - 3.0 - np.sqrt(37.0**2 - u[inner] ** 2), atol=2e-5)
