@@ -6,7 +6,9 @@ from collections.abc import Mapping, Sequence
 
 from underglass.core.compose.operation import Operation
 from underglass.core.compose.shop import FIRST, filled, values_for
+from underglass.core.reckon.threads import basic, read_thread
 from underglass.core.trades.milling.operations.holes import stages_of
+from underglass.core.trades.turning.operations.common import read_profile
 
 _MILL = """\
 format = 1
@@ -114,7 +116,121 @@ def _hole_tools(op: Operation, value: Mapping[str, str]) -> list[str]:
     return out
 
 
+_LATHE = """\
+format = 1
+machine = "lathe-2axis"
+control = "word-address-lathe"
+program = "a.nc"
+[zero]
+G54 = {{ z = -320.0 }}
+[stock]
+shape = "{shape}"
+size = {size}
+place = {face}
+[chuck]
+kind = "jaws"
+face = -90.0
+diameter = 160.0
+jaws = {{ length = 25.0, height = 25.0 }}
+[[tool]]
+number = {number}
+{tool}
+"""
+_HELD = "gauge = { x = 120.0, z = 60.0 }\nholder = { width = 20.0, length = 100.0 }"
+
+
+def _lathe(op: Operation, value: Mapping[str, str]) -> str:
+    face, outer, inner = float(value.get("face", "0")), float(value.get("stock", value.get("outer", "46"))), 0.0
+    re = value.get("re", "0.2")
+    tool = f'kind = "turning"\ninsert = "V"\nRE = {re}\nL = 16.0\nKAPR = 93.0\norientation = 3\n{_HELD}'
+    bar = f'kind = "boring"\ninsert = "D"\nRE = {re}\nL = 5.0\nKAPR = 93.0\norientation = 2\ngauge = {{ x = 9.0, z = 140.0 }}\n'
+    if op.key == "bore-a-profile":
+        inner, outer = outer, 60.0
+        tool = bar + "holder = { diameter = 6.0, length = 100.0 }"
+    elif op.key == "drill-on-the-axis":
+        tool = (
+            f'kind = "drill"\nDC = {value["d"]}\nAPMX = 90.0\nSIG = 118.0\nsubstrate = "hss"\ngauge = {{ z = 150.0 }}'
+        )
+    elif op.key == "bore-to-a-fit":
+        inner, tool = float(value["there"]), bar + "holder = { diameter = 5.0, length = 100.0 }"
+    elif op.key in ("groove", "part-off"):
+        kind = "grooving" if op.key == "groove" else "parting"
+        tool = f'kind = "{kind}"\nwidth = {value["width"]}\ndepth = 26.0\nRE = {value.get("re", "0.1")}\norientation = 3\n{_HELD}'
+    elif op.key == "thread":
+        inside = value["where"] == "inside"
+        d, pitch, _name = read_thread(value["thread"])
+        outer, inner = (d + 20.0, basic(d, pitch)[1]) if inside else (d, 0.0)
+        face = float(value["z0"])
+        side = 6 if inside else 8
+        held = (
+            "gauge = { x = 9.0, z = 140.0 }\nholder = { diameter = 4.0, length = 100.0, from_tip = { x = 2.0, z = 2.0 } }"
+            if inside
+            else _HELD
+        )
+        tool = f'kind = "threading"\nSIG = 60.0\nRE = 0.05\nL = 3.0\npitch = [0.5, 3.0]\norientation = {side}\n{held}'
+    elif op.key == "undercut-din-509":
+        return _stepped(value, tool)
+    if op.key == "thread":
+        return _relieved(value, outer, inner, pitch, face, tool)
+    if value.get("rough") == "no":
+        return _roughed(op, value, outer, tool)
+    shape = "tube" if inner else "bar"
+    size = [outer, inner, 120.0] if inner else [outer, 120.0]
+    return _LATHE.format(shape=shape, size=size, face=face, number=int(value.get("t", "1")), tool=tool)
+
+
+def _roughed(op: Operation, value: Mapping[str, str], outer: float, tool: str) -> str:
+    """What roughing leaves of a profile for the last cut."""
+    left = 0.3 if op.key == "turn-a-profile" else -0.3
+    rows = [[2.0 * (r + left), z + 0.3] for z, r in read_profile(value["profile"], "mm").places(0.05).tolist()]
+    if op.key == "turn-a-profile":
+        places = [[0.0, rows[0][1]], *rows, [rows[-1][0], -110.0], [0.0, -110.0]]
+    else:
+        places = [*rows, [rows[-1][0], -110.0], [outer, -110.0], [outer, rows[0][1]]]
+    text = _LATHE.format(shape="profile", size=[1.0, 1.0], face=0.0, number=int(value["t"]), tool=tool)
+    return text.replace("size = [1.0, 1.0]", f"profile = {places}")
+
+
+def _relieved(value: Mapping[str, str], outer: float, inner: float, pitch: float, face: float, tool: str) -> str:
+    """A shaft, or a bore, with the groove that a thread runs out into."""
+    a, b = float(value["z1"]) + 1.2 * pitch, float(value["z1"]) - 3.0 * pitch - 1.0
+    if inner:
+        wide = outer - 20.0 + 2.0
+        places = [
+            [inner, face],
+            [outer, face],
+            [outer, -110.0],
+            [inner, -110.0],
+            [inner, b],
+            [wide, b],
+            [wide, a],
+            [inner, a],
+        ]
+    else:
+        low = outer - 2.5 * pitch
+        places = [
+            [0.0, face],
+            [outer, face],
+            [outer, a],
+            [low, a],
+            [low, b],
+            [outer, b],
+            [outer, -110.0],
+            [0.0, -110.0],
+        ]
+    text = _LATHE.format(shape="profile", size=[1.0, 1.0], face=0.0, number=int(value["t"]), tool=tool)
+    return text.replace("size = [1.0, 1.0]", f"profile = {places}")
+
+
+def _stepped(value: Mapping[str, str], tool: str) -> str:
+    """A shaft with its shoulder already turned."""
+    d, z, shoulder = (float(value[k]) for k in ("d", "z", "shoulder"))
+    places = [[0.0, 0.0], [d, 0.0], [d, z], [shoulder, z], [shoulder, -110.0], [0.0, -110.0]]
+    text = _LATHE.format(shape="profile", size=[1.0, 1.0], face=0.0, number=int(value["t"]), tool=tool)
+    return text.replace("size = [1.0, 1.0]", f"profile = {places}")
+
+
 def bench(kind: str, op: Operation, entered: Mapping[str, str], text: Sequence[str]) -> tuple[str, str]:
     """(job, program) in mm for an operation's text."""
     value = {f.key: f.start for f in op.fields} | dict(entered)
-    return {"mill": _mill}[kind](op, value), whole(kind, text)
+    return {"mill": _mill, "lathe": _lathe}[kind](op, value), whole(kind, text)

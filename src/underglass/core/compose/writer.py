@@ -31,6 +31,9 @@ class Turned(NamedTuple):
 class Writer:
     """``text()`` are the blocks so far, ``strokes`` the same as a drawing seen from above, ``fed`` the way fed."""
 
+    AXES: tuple[tuple[str, str, float], ...] = (("X", "X", 1.0), ("Y", "Y", 1.0), ("Z", "Z", 1.0))
+    """In the order in which they are written: our axis, its letter in the program, how many times its length stands there."""
+
     def __init__(self, unit: Unit, around: Around = Around(), turned: Turned | None = None) -> None:  # noqa: B008
         self.unit = unit
         self._mm = MM_PER_INCH if unit == "inch" else 1.0
@@ -132,14 +135,16 @@ class Writer:
             self._plain = (self._plain[0] if x is None else x, self._plain[1] if y is None else y)
             if self.turned is not None and not self.turned.by_word:
                 x, y = self._turn(*self._plain)
-        for letter, value in (("X", x), ("Y", y), ("Z", z)):
+        given = {"X": x, "Y": y, "Z": z}
+        for axis, letter, times in self.AXES:
+            value = given[axis]
             if value is None:
                 continue
-            written = self.figure(value)
-            old = self._at[letter]
-            if old is None or self.figure(old) != written:
+            written = self.figure(value * times)
+            old = self._at[axis]
+            if old is None or self.figure(old * times) != written:
                 out.append(letter + written)
-            self._at[letter] = float(written) * self._mm
+            self._at[axis] = float(written) * self._mm / times
         return out
 
     def figure(self, value: float) -> str:
@@ -153,7 +158,7 @@ class Writer:
         self._motion = motion
         parts += words
         if feed is not None and feed != self._feed:
-            parts.append(f"F{plain(feed / self._mm, 1)}")
+            parts.append(f"F{self.feed_figure(feed)}")
             self._feed = feed
         self._lines.append(" ".join(parts))
 

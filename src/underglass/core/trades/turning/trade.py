@@ -10,6 +10,7 @@ from underglass.core.trades.turning.dialect import LATHE
 from underglass.core.trades.turning.entries import read_turning
 from underglass.core.trades.turning.guess import guess, recognises
 from underglass.core.trades.turning.name import TURNING as NAME
+from underglass.core.trades.turning.operations import all as operations
 from underglass.core.trades.turning.outputs import TURNED
 from underglass.core.trades.turning.rules import contacts, cutting, offsets, size, speeds, target, threads
 from underglass.core.trades.turning.words import LATHE_WORDS
@@ -17,7 +18,7 @@ from underglass.core.trades.turning.words import LATHE_WORDS
 OUTPUTS = TURNED
 """Imported, that it registers itself."""
 
-REGISTERED = (lens, setup_rows)
+REGISTERED = (lens, setup_rows, operations)
 """Imported, that they register themselves."""
 
 RULE_MODULES = (contacts, cutting, offsets, size, speeds, target, threads)

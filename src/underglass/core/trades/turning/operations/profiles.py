@@ -1,0 +1,273 @@
+"""A contour roughed along or across and finished, outside or in a bore.
+
+The nose runs on the contour's offset by its radius; the tip that is programmed lies so far beside the nose's middle, on both
+axes, as the nose is round. With G41 and G42 the contour itself is written and the control does that sum.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from underglass.core.compose.contour import Contour, Seg, fitted, step_of
+from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.reckon.form import Answer, Field, Row
+from underglass.core.trades.turning.operations.common import (
+    CLEAR,
+    COOL,
+    FEED,
+    SPEED,
+    LatheWriter,
+    T,
+    close,
+    lathe_writer,
+    length_rows,
+    opening,
+    read_profile,
+)
+
+
+def tip_path(contour: Contour, re: float, left: float, outside: bool) -> Contour:
+    """Where the tip runs so that the nose keeps ``left`` mm off the contour, mm. Raises ``CannotBe``."""
+    by = re + left
+    if by < 1e-9:
+        return contour
+    quad = max(4, math.ceil(math.pi / 2.0 / step_of(by)))
+    line = shapely.offset_curve(shapely.LineString(contour.places()), -by if outside else by, quad_segs=quad)
+    part = max(shapely.get_parts(line), key=lambda g: g.length, default=shapely.LineString())
+    need(part.length > 0.0, "the nose is rounder than the contour leaves room for", "re")
+    places = np.asarray(part.coords)[:, :2] + np.array([-re, -re if outside else re])
+    return fitted(places, False)
+
+
+def prolonged(contour: Contour, clear: float, outside: bool, stock: float) -> Contour:
+    """With a way on from +Z and a way off square to the axis, clear of the stock (its radius, or its bore's)."""
+    (z0, r0), (z1, r1) = contour.start, contour.end
+    end = max(r1, stock) + clear if outside else max(min(r1, stock) - clear, 0.0)
+    return Contour((Seg(z0 + clear, r0, z0, r0), *contour.segs, Seg(z1, r1, z1, end)), False)
+
+
+class _Limit:
+    """How far the tip may go at a radius or at a Z before it meets what must stay."""
+
+    def __init__(self, path: Contour, outside: bool) -> None:
+        places = path.places(0.002)
+        # Taken close enough together that a straight line between two places is as good as the path.
+        fine: list[NDArray[np.float64]] = []
+        for a, b in itertools.pairwise(places):
+            n = max(1, math.ceil(math.dist(a, b) / 0.1))
+            fine.append(a + (b - a) * (np.arange(n)[:, None] / n))
+        at = np.vstack([*fine, places[-1:]])
+        self.z, self.r = at[:, 0], at[:, 1]
+        self.sign = 1.0 if outside else -1.0
+
+    def along(self, r: float) -> float:
+        """The Z at which a pass at a radius, coming from +Z, has to stop; -inf where nothing stops it."""
+        inside = self.sign * (self.r - r) > 1e-6
+        hit = np.flatnonzero(inside)
+        if not len(hit):
+            return float(np.min(self.z))
+        k = int(hit[np.argmax(self.z[hit])])
+        return float(self.z[k])
+
+    def across(self, z: float, far: float) -> float:
+        """The radius at which a pass at a Z, coming from outside (or from the bore), has to stop."""
+        inside = self.z > z - 1e-6
+        if not np.any(inside):
+            return far
+        return float(np.max(self.r[inside]) if self.sign > 0 else np.min(self.r[inside]))
+
+    def back(self, z: float, before: float) -> list[tuple[float, float]]:
+        """The path's places from one Z up to another one nearer to the face."""
+        zs = np.linspace(z, before, 12)[1:]
+        reach = [float(np.max(self.sign * self.r[self.z > at - 1e-6], initial=-np.inf)) for at in zs]
+        out: list[tuple[float, float]] = []
+        for at, r in zip(zs.tolist(), reach, strict=True):
+            if math.isinf(r):
+                break
+            if len(out) > 1 and abs(out[-1][1] - self.sign * r) < 1e-4 and abs(out[-2][1] - self.sign * r) < 1e-4:
+                out[-1] = (at, self.sign * r)
+            else:
+                out.append((at, self.sign * r))
+        return out
+
+
+def _rough_along(w: LatheWriter, e: ShopEntries, limit: _Limit, outside: bool, begin: float, z0: float) -> int:
+    """Passes along Z from the stock's surface to the contour; how many."""
+    f, clear, down = (
+        e.positive("f", "The feed"),
+        e.positive("clear", "The clearance"),
+        e.positive("down", "The depth of a pass"),
+    )
+    end = float(np.min(limit.r) if outside else np.max(limit.r))
+    if (begin - end if outside else end - begin) <= 1e-6:
+        return 0
+    count = math.ceil(abs(begin - end) / down - 1e-9)
+    sign = 1.0 if outside else -1.0
+    lift = min(0.5, 0.5 * clear)
+    done = 0
+    w.rapid(z0 + clear, begin + sign * clear if outside else max(begin - clear, 0.1))
+    for k in range(1, count + 1):
+        r = begin + (end - begin) * k / count
+        stop = limit.along(r - sign * 1e-3)
+        if stop > z0 - 1e-3:
+            continue
+        done += 1
+        w.rapid(y=r)
+        w.feed(stop, f=f)
+        w.feed(stop + lift, r + sign * lift, f=f)
+        w.rapid(z0 + clear)
+    return done
+
+
+def _rough_across(w: LatheWriter, e: ShopEntries, limit: _Limit, outside: bool, begin: float, z0: float) -> int:
+    """Passes along X, from the front backwards; how many."""
+    f, clear, down = (
+        e.positive("f", "The feed"),
+        e.positive("clear", "The clearance"),
+        e.positive("down", "The depth of a pass"),
+    )
+    end = float(np.min(limit.z))
+    sign = 1.0 if outside else -1.0
+    start = begin + sign * clear if outside else max(begin - clear, 0.05)
+    if z0 - end <= 1e-6:
+        return 0
+    count = math.ceil((z0 - end) / down - 1e-9)
+    lift = min(0.5, 0.5 * clear)
+    w.rapid(z0 + clear, start)
+    done = 0
+    for k in range(1, count + 1):
+        z = z0 + (end - z0) * k / count
+        stop = limit.across(z + 1e-3, start)
+        if sign * (start - stop) <= clear:
+            continue
+        done += 1
+        w.rapid(z)
+        w.feed(y=stop, f=f)
+        # Up along the contour to where the pass before ended, so that no ridges stay that a bar would rub on.
+        for at in limit.back(z, min(z0 + (end - z0) * (k - 1) / count, z0)):
+            w.feed(*at, f=f)
+        w.feed(w.place[0] + lift, w.place[1] + sign * lift, f=f)
+        w.rapid(y=start)
+    return done
+
+
+def _finish(
+    w: LatheWriter, e: ShopEntries, contour: Contour, outside: bool, re: float, clear_r: float, stock: float
+) -> None:
+    f, clear = e.positive("ff", "The feed of the last cut"), e.positive("clear", "The clearance")
+    whole = prolonged(contour, max(clear, 2.0 * re + 0.5), outside, stock)
+    if e.word("nose") == "comp":
+        w.rapid(whole.start[0] + 0.5, clear_r)
+        w.rapid(y=whole.start[1])
+        on = "G42" if outside else "G41"
+        for k, seg in enumerate(whole.segs):
+            w.seg(seg, f=f, before=on if k == 0 else "")
+        last = whole.segs[-1]
+        step = max(2.0 * re, 0.5)
+        w.block("G40")
+        w.feed(y=last.y1 + step if outside else max(last.y1 - step, 0.0), f=f)
+    else:
+        path = tip_path(whole, re, 0.0, outside)
+        w.rapid(path.start[0], clear_r)
+        w.rapid(y=path.start[1])
+        for seg in path.segs:
+            w.seg(seg, f=f)
+
+
+def _contour(e: ShopEntries, outside: bool) -> Answer:
+    contour = read_profile(e.word("profile"), e.unit)
+    need(not contour.closed, "a profile is not closed: it begins at the face and ends where the cut does", "profile")
+    re, left = e.number("re"), e.number("left")
+    need(re >= 0.0, "this cannot be less than nought", "re")
+    need(left >= 0.0, "this cannot be less than nought", "left")
+    need(contour.end[0] < contour.start[0] - 1e-6, "the profile runs from the face towards the chuck", "profile")
+    stock = e.positive("stock", "The stock's diameter") / 2.0
+    rs = [r for s in contour.segs for r in (s.y0, s.y1)]
+    if outside:
+        need(max(rs) <= stock + 1e-6, "the profile is larger than the stock", "stock")
+    else:
+        need(min(rs) >= stock - 1e-6, "the profile is smaller than the bore that is there", "stock")
+        need(stock > 0.5, "a boring bar needs a bore to go into", "stock")
+    z0, clear = e.number("face"), e.positive("clear", "The clearance")
+    need(z0 >= contour.start[0] - 1e-6, "the stock's face lies behind the profile's beginning", "face")
+    w = lathe_writer(e)
+    opening(w, e)
+    passes = 0
+    far = stock + clear if outside else max(stock - clear, 0.1)
+    if e.word("rough") != "no":
+        path = tip_path(prolonged(contour, clear + 2.0 * re, outside, stock), re, left, outside)
+        limit = _Limit(path, outside)
+        rough = _rough_along if e.word("rough") == "along" else _rough_across
+        passes = rough(w, e, limit, outside, stock, z0)
+        # The steps of the passes taken down to an even allowance.
+        f = e.positive("f", "The feed")
+        w.rapid(path.start[0], far if outside else None)
+        w.rapid(path.start[0])
+        w.rapid(y=path.start[1])
+        for seg in path.segs:
+            w.seg(seg, f=f)
+        w.rapid(z0 + clear) if not outside else w.rapid(y=far)
+        w.rapid(z0 + clear)
+    if e.word("finish") == "yes":
+        _finish(w, e, contour, outside, re, far, stock)
+        w.rapid(y=far) if outside else None
+        w.rapid(z0 + clear)
+    close(w, e)
+    rows = (
+        Row("Passes", str(passes), "and one along the contour" if passes else ""),
+        Row("Depth of a pass", e.show(_even(e, contour, stock, left))),
+    )
+    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*contour.strokes(), *w.strokes))
+
+
+def _even(e: ShopEntries, contour: Contour, stock: float, left: float) -> float:
+    rs = [r for s in contour.segs for r in (s.y0, s.y1)]
+    depth = max(abs(stock - min(rs)), abs(max(rs) - stock)) - left
+    down = e.positive("down", "The depth of a pass")
+    return depth / max(1, math.ceil(depth / down - 1e-9))
+
+
+_HOW = (
+    Field("face", "Stock's face Z", start="0", usual=(0, 1)),
+    Field("rough", "Roughed", "choice", "along", choices=(("along", "along Z"), ("across", "along X"), ("no", "not at all"))),
+    Field("down", "Deepest pass", start="1.5", start_inch="0.06", usual=(0.5, 3)),
+    Field("left", "Left for the last cut", start="0.3", start_inch="0.012", usual=(0, 0.6)),
+    Field("finish", "Last cut", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
+    Field("nose", "Nose radius", "choice", "comp", choices=(("comp", "by G41, G42"), ("figures", "in the figures"))),
+    Field("re", "Nose radius of the insert", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
+    T, *SPEED, FEED, Field("ff", "Feed of the last cut", "tooth", "0.1", "0.004", usual=(0.03, 0.15)), CLEAR, COOL,
+)  # fmt: skip
+_TIP = "From the face to the chuck: 24 -15, X30 A30, G2 30 -20 B5; R rounds the corner, C chamfers it"
+
+PROFILE = Operation(
+    "Turn a profile",
+    (
+        Field("profile", "Profile, rows of diameter and Z", "contour", "20 0\n24 -2\n24 -15 R1\n30 -15 C1\n30 -30\n40 -30",
+              "0.8 0\n0.95 -0.08\n0.95 -0.6 R0.04\n1.2 -0.6\n1.2 -1.2\n1.6 -1.2", tip=_TIP),
+        Field("stock", "Stock's diameter", start="40", start_inch="1.6", usual=(40, 48)),
+        *_HOW,
+    ),
+    partial(_contour, outside=True),
+    "A contour outside, roughed in passes and finished.",
+    ("turning",),
+)  # fmt: skip
+
+BORED = Operation(
+    "Bore a profile",
+    (
+        Field("profile", "Profile, rows of diameter and Z", "contour", "34 0\n30 -2\n30 -12 R1\n24 -12 C1\n24 -30\n20 -30",
+              "1.35 0\n1.2 -0.08\n1.2 -0.5 R0.04\n0.95 -0.5\n0.95 -1.2\n0.8 -1.2", tip=_TIP),
+        Field("stock", "Bore that is there", start="20", start_inch="0.8", usual=(16, 20)),
+        *(replace(f, usual=(0.5, 2.0)) if f.key == "down" else f for f in _HOW),
+    ),
+    partial(_contour, outside=False),
+    "A contour in a bore, roughed in passes and finished.",
+    ("boring",),
+)  # fmt: skip
