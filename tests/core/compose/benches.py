@@ -168,7 +168,7 @@ def _lathe(op: Operation, value: Mapping[str, str]) -> str:
             else _HELD
         )
         tool = f'kind = "threading"\nSIG = 60.0\nRE = 0.05\nL = 3.0\npitch = [0.5, 3.0]\norientation = {side}\n{held}'
-    elif op.key == "undercut-din-509":
+    elif op.key == "undercut":
         return _stepped(value, tool)
     if op.key == "thread":
         return _relieved(value, outer, inner, pitch, face, tool)
@@ -230,7 +230,43 @@ def _stepped(value: Mapping[str, str], tool: str) -> str:
     return text.replace("size = [1.0, 1.0]", f"profile = {places}")
 
 
+_FLAT = """\
+format = 1
+machine = "{machine}"
+control = "{control}"
+program = "a.nc"
+[zero]
+G54 = {{ x = {zx}, y = {zy} }}
+[stock]
+shape = "sheet"
+size = [{long}, {wide}, 1.5]
+place = [{x}, {y}]
+material = "steel"
+[[tool]]
+number = {number}
+{tool}
+"""
+
+
+def _sheet(op: Operation, value: Mapping[str, str]) -> str:
+    kerf, pierce = float(value["kerf"]), float(value["pierce"])
+    tool = f'kind = "torch"\nkerf = {kerf}\npierce_s = {min(pierce, 0.6)}\npierce_diameter = {kerf * 1.2}\nfeed = [1200, 2600]'
+    return _FLAT.format(machine="sheet-2axis", control="word-address-sheet", zx=60.0, zy=60.0, long=value["x1"], wide=value["y1"],
+                        x=value["x0"], y=value["y0"], number=1, tool=tool) + "[proof]\nbridges = true\n"  # fmt: skip
+
+
+def _punch(op: Operation, value: Mapping[str, str]) -> str:
+    shape, size = {
+        "punched-holes": ("round", [8.0]), "punched-slot": ("obround", [value.get("own"), value.get("wide")]),
+        "punched-opening": ("rectangle", [value.get("a"), value.get("b")]),
+    }.get(op.key, ("round", [value.get("d")]))  # fmt: skip
+    said = ", ".join(str(s) for s in size)
+    tool = f'kind = "punch"\nshape = "{shape}"\nsize = [{said}]\nangle = {value.get("angle", "0.0")}'
+    return _FLAT.format(machine="punch-turret", control="word-address-punch", zx=100.0, zy=50.0, long=800.0, wide=500.0, x=0.0, y=0.0,
+                        number=int(value["t"]), tool=tool)  # fmt: skip
+
+
 def bench(kind: str, op: Operation, entered: Mapping[str, str], text: Sequence[str]) -> tuple[str, str]:
     """(job, program) in mm for an operation's text."""
     value = {f.key: f.start for f in op.fields} | dict(entered)
-    return {"mill": _mill, "lathe": _lathe}[kind](op, value), whole(kind, text)
+    return {"mill": _mill, "lathe": _lathe, "sheet": _sheet, "punch": _punch}[kind](op, value), whole(kind, text)

@@ -14,7 +14,7 @@ import shapely
 
 from tests.core.compose.benches import bench
 from tests.core.compose.entries import TRIES, some_entries
-from underglass.core.compose.operation import Around, Operation
+from underglass.core.compose.operation import Around, Operation, find_all
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.shop import FIRST
 from underglass.core.compose.surface_shapes import Form, arc_profile, rise_of, turned_arc
@@ -49,21 +49,38 @@ def grid(x0: float, y0: float, x1: float, y1: float, step: float) -> tuple[np.nd
     return (xs, ys, *np.meshgrid(xs, ys))
 
 
-@pytest.mark.parametrize("kind", sorted(TRADES))
-def test_what_any_entries_write_proves_clean(prove_text: Prove, kind: str) -> None:
-    assert operations_of(kind)
+EVERY = [(kind, op) for kind in TRADES for op in operations_of(kind)]
 
 
-@pytest.mark.parametrize("op", operations_of("mill"), ids=lambda op: op.key)
-def test_any_entries_prove_clean_on_a_bench_of_their_own(prove_text: Prove, op: Operation) -> None:
+@pytest.mark.parametrize(("kind", "op"), EVERY, ids=[op.key for _kind, op in EVERY])
+def test_any_entries_prove_clean_on_a_bench_of_their_own(prove_text: Prove, kind: str, op: Operation) -> None:
     dice, refused = random.Random(op.key), Counter[str]()
     for _try in range(TRIES):
         entered = some_entries(op, dice)
         try:
-            proved(prove_text, "mill", op, entered, 1.0)
+            proved(prove_text, kind, op, entered, 1.0)
         except CannotBe as problem:
             refused[str(problem)] += 1
     assert sum(refused.values()) <= 0.2 * TRIES, refused
+
+
+@pytest.mark.parametrize(("kind", "op"), EVERY, ids=[op.key for _kind, op in EVERY])
+def test_any_text_becomes_its_form_again(kind: str, op: Operation) -> None:
+    dice = random.Random(op.key)
+    for unit in ("mm", "inch"):
+        entered = some_entries(op, dice) if unit == "mm" else {}
+        try:
+            text = op.text(entered, unit)  # type: ignore[arg-type]
+        except CannotBe:
+            continue
+        (found,) = find_all(["(HEAD)", *text, "M30"], operations_of(kind))
+        assert (found.first, found.last, found.edited) == (1, len(text), False) and found.operation is op
+        assert op.text(op.only_asked(found.entered), unit) == text  # type: ignore[arg-type]
+        assert all(len(line) <= 72 for line in text)
+        off = op.text({**op.only_asked(found.entered), "off": "yes"}, unit)  # type: ignore[arg-type]
+        assert all(line.startswith("(") for line in off)
+        (again,) = find_all(list(off), operations_of(kind))
+        assert again.entered["off"] == "yes" and not again.edited
 
 
 @pytest.mark.parametrize("finish", ["plain", "comp"])

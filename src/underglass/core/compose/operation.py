@@ -167,7 +167,7 @@ def _said(field: Field, value: Value, unit: Unit, room: int) -> list[str]:
     if field.kind == "text":
         return [_coded(str(value))]
     if isinstance(value, str):
-        return [value.upper()]
+        return [value.upper().replace(" ", "_")]
     assert value is not None and not isinstance(value, tuple)
     return [str(value) if field.kind in ("count", "whole") else write(float(value), unit, places=4)]
 
@@ -265,7 +265,7 @@ def _entered(operation: Operation, said: Sequence[str]) -> dict[str, str] | None
         if field is None:
             return None
         if field.kind == "choice":
-            value = next((v for v, _word in field.choices if v.upper() == value.upper()), value)
+            value = next((v for v, _word in field.choices if v.upper().replace(" ", "_") == value.upper()), value)
         elif field.kind in _ROWS:
             value = value.replace(";", "\n").replace(",", " ")
             rows[field.key] = value = rows[field.key] + "\n" + value if field.key in rows else value

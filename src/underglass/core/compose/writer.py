@@ -162,12 +162,16 @@ class Writer:
             self._feed = feed
         self._lines.append(" ".join(parts))
 
-    def rapid(self, x: float | None = None, y: float | None = None, z: float | None = None) -> None:
-        before, known = self.place, self._at["X"] is not None
-        self._put("G0", self._words(x, y, z))
+    def rapid(
+        self, x: float | None = None, y: float | None = None, z: float | None = None, *, before: str = ""
+    ) -> None:
+        """At rapid to a place; ``before`` is put ahead of its words."""
+        was, known = self.place, self._at["X"] is not None
+        words = self._words(x, y, z)
+        self._put("G0", [before, *words] if words and before else words)
         if known:
-            self.air += math.dist(before, self.place)
-            self._drawn(before, "help")
+            self.air += math.dist(was, self.place)
+            self._drawn(was, "help")
 
     def feed(
         self, x: float | None = None, y: float | None = None, z: float | None = None, *, f: float, before: str = ""

@@ -9,11 +9,12 @@ from underglass.core.trades.punching.cut import cut_stocks
 from underglass.core.trades.punching.dialect import PUNCH_DIALECT
 from underglass.core.trades.punching.entries import read_punching
 from underglass.core.trades.punching.name import PUNCHING as NAME
+from underglass.core.trades.punching.operations import all as operations
 from underglass.core.trades.punching.outputs import OUT
 from underglass.core.trades.punching.rules import clamps, hits, rows
 from underglass.core.trades.punching.words import PUNCH_WORDS
 
-REGISTERED = (OUT, setup_rows, patterns, clamps, hits, rows)
+REGISTERED = (OUT, setup_rows, patterns, clamps, hits, rows, operations)
 """Imported, that they register themselves."""
 
 PUNCHING = Trade(

@@ -25,7 +25,7 @@ def _report(proof: Proof) -> Mapping[str, Any]:
     history = history_of(proof)
     if history is None:
         return {"pieces": []}
-    inner = inside_ones(proof.run, history)
+    inner = inside_ones(proof.run, history, sheet_of(proof).bridges)
     return {
         "pieces": [
             {
@@ -44,7 +44,7 @@ def figures(proof: Proof) -> dict[str, Any]:
     cuts = cuts_of(motions)
     cutting = cuts.on & cuts.feeds
     lengths = motions.lengths()
-    inner = inside_ones(proof.run, history) if history is not None else frozenset()
+    inner = inside_ones(proof.run, history, sheet_of(proof).bridges) if history is not None else frozenset()
     pieces = history.pieces if history is not None else ()
     density = _DENSITY.get(proof.job.bench.material)
     thick = sheet_of(proof).thickness

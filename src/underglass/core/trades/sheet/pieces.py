@@ -10,9 +10,9 @@ from underglass.core.control.run import Run
 from underglass.core.removal.sheet.history import SheetHistory
 
 
-def inside_ones(run: Run, history: SheetHistory) -> frozenset[int]:
+def inside_ones(run: Run, history: SheetHistory, bridges: bool = False) -> frozenset[int]:
     """The bites that freed a drop-out: compensated, where the path ran on the contour's inner side; uncompensated, where a later
-    closed cut surrounds it."""
+    closed cut surrounds it. With bridges that cut is not closed: there it is a drop-out where the cutter went in within it."""
     out: set[int] = set()
     pieces = history.pieces
     filled = [shapely.Polygon(p.shape.exterior) for p in pieces]
@@ -30,4 +30,8 @@ def inside_ones(run: Run, history: SheetHistory) -> frozenset[int]:
         around = tree.query(shapely.Point(piece.centre), predicate="intersects") if tree is not None else ()
         if any(pieces[int(k)].bite > piece.bite and shapely.contains(filled[int(k)], piece.shape) for k in around):
             out.add(piece.bite)
+        elif bridges:
+            way = history.bites[piece.bite].way
+            if len(way) and shapely.contains_xy(shapely.convex_hull(piece.shape), float(way[0][0]), float(way[0][1])):
+                out.add(piece.bite)
     return frozenset(out)

@@ -8,11 +8,12 @@ from underglass.core.trades.sheet.cut import cut_stocks
 from underglass.core.trades.sheet.dialect import SHEET_DIALECT
 from underglass.core.trades.sheet.entries import read_sheet
 from underglass.core.trades.sheet.name import SHEET as NAME
+from underglass.core.trades.sheet.operations import all as operations
 from underglass.core.trades.sheet.outputs import OUT
 from underglass.core.trades.sheet.rules import contours, cutter, fit, order
 from underglass.core.trades.sheet.words import SHEET_WORDS
 
-REGISTERED = (OUT, setup_rows, contours, cutter, fit, order)
+REGISTERED = (OUT, setup_rows, contours, cutter, fit, order, operations)
 """Imported, that they register themselves."""
 
 SHEET = Trade(

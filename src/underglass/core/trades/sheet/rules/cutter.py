@@ -150,7 +150,7 @@ def drop_outs(context: Context) -> frozenset[int]:
 
 
 def _drop_outs(context: Context, seen: Looked) -> frozenset[int]:
-    return inside_ones(context.run, seen.history) if seen.history is not None else frozenset()
+    return inside_ones(context.run, seen.history, seen.sheet.bridges) if seen.history is not None else frozenset()
 
 
 @rule({"feed-outside-range": Severity.CAUTION}, SHEET)

@@ -29,6 +29,8 @@ def _one(w: LatheWriter, e: ShopEntries, z: float) -> None:
     f, clear = e.positive("f", "The feed"), e.positive("clear", "The clearance")
     right, left = z - blade, z - wide
     over = outer + clear
+    # On 45 degrees a round corner cuts short by re (2 - sqrt 2): it is led so much deeper.
+    short = e.number("re") * (2.0 - math.sqrt(2.0))
     left_over = 0.1 if wide > blade + 0.3 else 0.0
     # Plunges from right to left, each overlapping the one before; a little is left on the walls for the last way.
     room = wide - blade - 2.0 * left_over
@@ -51,16 +53,16 @@ def _one(w: LatheWriter, e: ShopEntries, z: float) -> None:
         # Right wall with its chamfer and the floor, then the left wall down to it.
         w.rapid(right + chamfer + (clear if chamfer else 0.0), over)
         if chamfer > 0.0:
-            w.feed(right + chamfer, outer, f=f * 2.0)
-            w.feed(right, outer - chamfer, f=f)
-        w.feed(right, floor if left_over else outer - chamfer, f=f)
+            w.feed(right + chamfer, outer - short, f=f * 2.0)
+            w.feed(right, outer - chamfer - short, f=f)
+        w.feed(right, floor if left_over else outer - chamfer - short, f=f)
         if left_over:
             w.feed(left + left_over, f=f)
         w.feed(y=over, f=f * 4.0)
         w.rapid(left - chamfer - (clear if chamfer else 0.0), over)
         if chamfer > 0.0:
-            w.feed(left - chamfer, outer, f=f * 2.0)
-            w.feed(left, outer - chamfer, f=f)
+            w.feed(left - chamfer, outer - short, f=f * 2.0)
+            w.feed(left, outer - chamfer - short, f=f)
         if left_over:
             w.feed(left, floor, f=f)
             w.feed(left + left_over * 1.5, floor, f=f)
@@ -109,7 +111,7 @@ GROOVE = Operation(
         Field("z", "Right-hand wall Z", start="-10", start_inch="-0.4", usual=(-12, -5)), Field("wide", "Width", start="5", start_inch="0.2", usual=(4, 7)),
         Field("n", "How many", "count", "1", usual=(1, 3)), Field("pitch", "Apart", start="10", start_inch="0.4", usual=(10, 13)),
         Field("chamfer", "Chamfers", start="0.5", start_inch="0.02", usual=(0, 1)), Field("width", "Blade's width", start="3", start_inch="0.12", usual=(2, 4)),
-        T, *SPEED, Field("f", "Feed a turn", "tooth", "0.08", "0.003", usual=(0.03, 0.12)), CLEAR, COOL,
+        Field("re", "Blade's corner radius", start="0.1", start_inch="0.004", usual=(0, 0.2)), T, *SPEED, Field("f", "Feed a turn", "tooth", "0.08", "0.003", usual=(0.03, 0.12)), CLEAR, COOL,
     ),
     _groove,
     "One groove or a row, with a blade that may be narrower, edges chamfered.",
@@ -173,7 +175,7 @@ def _undercut(e: ShopEntries) -> Answer:
 
 
 UNDERCUT = Operation(
-    "Undercut, DIN 509",
+    "Undercut",
     (
         Field("form", "Form", "choice", "e", choices=(("e", "E, in the shaft"), ("f", "F, in shaft and face"))),
         Field("size", "Size", "choice", "0.6x0.3", choices=tuple((k, k.replace("x", " \u00d7 ")) for k in UNDERCUTS)),
@@ -182,6 +184,6 @@ UNDERCUT = Operation(
         T, *SPEED, Field("f", "Feed a turn", "tooth", "0.06", "0.0025", usual=(0.03, 0.1)), CLEAR, COOL,
     ),
     _undercut,
-    "A relief in the corner of shaft and shoulder.",
+    "A relief of DIN 509 in the corner of shaft and shoulder.",
     ("turning",),
 )  # fmt: skip

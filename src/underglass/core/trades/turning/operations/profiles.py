@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from underglass.core.compose.contour import Contour, Seg, fitted, step_of
 from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.surface_shapes import few
 from underglass.core.reckon.form import Answer, Field, Row
 from underglass.core.trades.turning.operations.common import (
     CLEAR,
@@ -31,6 +32,9 @@ from underglass.core.trades.turning.operations.common import (
     opening,
     read_profile,
 )
+
+_NEAR = 0.02
+"""How far apart places are taken on the way that a pass stops at, mm; passes stop so much earlier."""
 
 
 def tip_path(contour: Contour, re: float, left: float, outside: bool) -> Contour:
@@ -61,11 +65,14 @@ class _Limit:
         # Taken close enough together that a straight line between two places is as good as the path.
         fine: list[NDArray[np.float64]] = []
         for a, b in itertools.pairwise(places):
-            n = max(1, math.ceil(math.dist(a, b) / 0.1))
+            n = max(1, math.ceil(math.dist(a, b) / _NEAR))
             fine.append(a + (b - a) * (np.arange(n)[:, None] / n))
         at = np.vstack([*fine, places[-1:]])
         self.z, self.r = at[:, 0], at[:, 1]
         self.sign = 1.0 if outside else -1.0
+        order = np.argsort(-self.z, kind="stable")
+        # From the face on: the farthest out (in a bore: in) that the way has been up to each Z.
+        self._front, self._reach = -self.z[order], np.maximum.accumulate(self.sign * self.r[order])
 
     def along(self, r: float) -> float:
         """The Z at which a pass at a radius, coming from +Z, has to stop; -inf where nothing stops it."""
@@ -74,28 +81,27 @@ class _Limit:
         if not len(hit):
             return float(np.min(self.z))
         k = int(hit[np.argmax(self.z[hit])])
-        return float(self.z[k])
+        return float(self.z[k]) + _NEAR
+
+    def _at(self, z: NDArray[np.float64]) -> NDArray[np.float64]:
+        """How far out (in a bore: minus the radius) the way is at a Z or nearer to the face; -inf where it is not there yet."""
+        k = np.searchsorted(self._front, -z + 1e-6, side="right") - 1
+        return np.where(k >= 0, self._reach[np.maximum(k, 0)], -np.inf)
 
     def across(self, z: float, far: float) -> float:
         """The radius at which a pass at a Z, coming from outside (or from the bore), has to stop."""
-        inside = self.z > z - 1e-6
-        if not np.any(inside):
-            return far
-        return float(np.max(self.r[inside]) if self.sign > 0 else np.min(self.r[inside]))
+        at = float(self._at(np.array([z]))[0])
+        return far if math.isinf(at) else self.sign * at
 
     def back(self, z: float, before: float) -> list[tuple[float, float]]:
         """The path's places from one Z up to another one nearer to the face."""
-        zs = np.linspace(z, before, 12)[1:]
-        reach = [float(np.max(self.sign * self.r[self.z > at - 1e-6], initial=-np.inf)) for at in zs]
-        out: list[tuple[float, float]] = []
-        for at, r in zip(zs.tolist(), reach, strict=True):
-            if math.isinf(r):
-                break
-            if len(out) > 1 and abs(out[-1][1] - self.sign * r) < 1e-4 and abs(out[-2][1] - self.sign * r) < 1e-4:
-                out[-1] = (at, self.sign * r)
-            else:
-                out.append((at, self.sign * r))
-        return out
+        zs = np.linspace(z, before, max(12, math.ceil((before - z) / (_NEAR / 2.0))))
+        reach = self._at(zs)
+        good = np.isfinite(reach)
+        if good.sum() < 2:
+            return []
+        zs, reach = zs[good], reach[good]
+        return [(float(zs[k]), float(self.sign * reach[k])) for k in few(zs, reach, 0.005)[1:]]
 
 
 def _rough_along(w: LatheWriter, e: ShopEntries, limit: _Limit, outside: bool, begin: float, z0: float) -> int:

@@ -136,11 +136,10 @@ def _bore(e: ShopEntries) -> Answer:
         w.feed(z, f=f)
         w.feed(y=inside, f=f * 2.0)
         w.rapid(top + clear)
-    # The last cut: the chamfer's way by the tip that the nose leaves beside its tangents.
+    # The last cut. On 45 degrees a round nose cuts short by re (2 - sqrt 2): the tip is led so much deeper.
+    short = re * (2.0 - math.sqrt(2.0))
     if chamfer > 0.0:
-        # A tip on 45 degrees cuts short by re (2 - sqrt 2): it is led so much deeper.
-        short = re * (2.0 - math.sqrt(2.0))
-        w.rapid(y=aim + chamfer + clear - short)
+        w.rapid(y=aim + chamfer + clear + short)
         w.feed(top - chamfer - short, aim, f=ff)
     else:
         w.rapid(y=aim)
@@ -224,9 +223,11 @@ def _part(e: ShopEntries) -> Answer:
         # First a groove as deep as the chamfer, a little to the chuck's side; then its right corner down the slope.
         w.feed(y=stock - chamfer - 0.2, f=f)
         w.feed(y=stock + clear, f=f * 3.0)
+        # A round corner cuts short by re (2 - sqrt 2) on 45 degrees.
+        short = e.number("re") * (2.0 - math.sqrt(2.0))
         w.rapid(left + chamfer, stock + clear)
-        w.feed(y=stock, f=f)
-        w.feed(left, stock - chamfer, f=f)
+        w.feed(y=stock - short, f=f)
+        w.feed(left, stock - chamfer - short, f=f)
     end = to if to > 0.0 else -min(0.5, e.number("re") + 0.1)
     w.feed(y=end, f=f)
     w.rapid(y=stock + clear)

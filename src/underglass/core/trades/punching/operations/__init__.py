@@ -1,0 +1,1 @@
+"""Fill-in operations of punching."""

@@ -1,0 +1,11 @@
+"""Every fill-in operation of punching."""
+
+from __future__ import annotations
+
+from underglass.core.compose.operation import Operation
+from underglass.core.compose.registry import register
+from underglass.core.trades.punching.operations.shapes import EDGE, HOLES, ROUND, SLOT, WINDOW
+
+OPERATIONS: tuple[Operation, ...] = (HOLES, SLOT, WINDOW, ROUND, EDGE)
+
+register("punch", OPERATIONS)

@@ -1,0 +1,108 @@
+"""What turning operations leave, against the profile asked for as a polygon of shapely and closed forms of the handbook."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+import shapely
+
+from tests.core.compose.test_milled import proved
+from underglass.core.compose.registry import operations_of
+from underglass.core.proof.proof import Proof
+from underglass.core.reckon.form import CannotBe
+from underglass.core.reckon.threads import basic
+from underglass.core.trades.turning.operations.common import read_profile
+
+Prove = Callable[..., Proof]
+OPS = {op.key: op for op in operations_of("lathe")}
+
+
+def section(proof: Proof) -> shapely.Geometry:
+    """The half section that is left, (radius, Z)."""
+    return proof.histories[0].final.shape  # type: ignore[attr-defined]
+
+
+def rings(proof: Proof, z: float) -> list[tuple[float, float]]:
+    return proof.histories[0].final.rings_at(z)  # type: ignore[attr-defined,no-any-return]
+
+
+@pytest.mark.parametrize("nose", ["comp", "figures"])
+@pytest.mark.parametrize("rough", ["along", "across"])
+@pytest.mark.parametrize("key", ["turn-a-profile", "bore-a-profile"])
+def test_a_profile_is_what_is_left(prove_text: Prove, key: str, rough: str, nose: str) -> None:
+    op, entered = OPS[key], {"nose": nose, "rough": rough, "re": "0.4"}
+    proof = proved(prove_text, "lathe", op, entered)
+    asked = read_profile(next(f.start for f in op.fields if f.key == "profile"), "mm")
+    places = [(r, z) for z, r in asked.places(0.0005).tolist()]
+    end = places[-1]
+    if key == "turn-a-profile":
+        part = shapely.Polygon([(0.0, 0.0), *places, (end[0], -60.0), (0.0, -60.0)])
+    else:
+        part = shapely.Polygon([*places, (end[0], -60.0), (30.0, -60.0), (30.0, 0.0)])
+    box = shapely.box(0.0, end[1] + 0.01, 40.0, 0.0)
+    left, wanted = shapely.intersection(section(proof), box), shapely.intersection(part, box)
+    # Nothing is cut into by a hundredth; what stays is the nose's own round in the one corner drawn sharp: (1 - pi/4) r2.
+    assert shapely.difference(wanted, left).buffer(-0.005).area == pytest.approx(0.0, abs=1e-4)
+    assert shapely.difference(left, wanted).buffer(-0.005).area < (1 - math.pi / 4) * 0.16
+
+
+@pytest.mark.parametrize("rough", ["along", "across"])
+def test_roughing_leaves_what_is_asked_and_no_more(prove_text: Prove, rough: str) -> None:
+    op = OPS["turn-a-profile"]
+    proof = proved(prove_text, "lathe", op, {"rough": rough, "finish": "no", "left": "0.5", "re": "0.4"})
+    asked = read_profile(op.fields[0].start, "mm")
+    line = shapely.LineString([(r, z) for z, r in asked.places(0.001).tolist()])
+    edge = section(proof).exterior
+    free = [p for p in shapely.segmentize(edge, 0.2).coords if -29.0 < p[1] < -0.2 and 9.5 < p[0] < 19.5]
+    off = np.array([line.distance(shapely.Point(p)) for p in free])
+    assert off.min() > 0.485 and off.max() < 0.5 + 0.21
+
+
+def test_a_bore_has_the_middle_of_its_fit(prove_text: Prove) -> None:
+    # ISO 286: 13 H7 is 13.000 to 13.018.
+    proof = proved(prove_text, "lathe", OPS["bore-to-a-fit"], {"fit": "13 H7"})
+    assert rings(proof, -15.0)[0][1] == pytest.approx(13.009, abs=2e-3)
+    assert rings(proof, -0.4)[0][1] == pytest.approx(13.009 + 2 * 0.6, abs=0.03)
+
+
+def test_a_thread_has_its_core_and_even_area(prove_text: Prove) -> None:
+    op = OPS["thread"]
+    # ISO 724 and ISO 68-1: d3 of M24 x 1.5 is 22.160.
+    _d2, d1, d3 = basic(24.0, 1.5)
+    assert d3 == pytest.approx(22.160, abs=5e-4) and d1 == pytest.approx(22.376, abs=5e-4)
+    answer = op.answer({"n": "9", "spring": "0"}, "mm")
+    xs = [float(b.split("X")[1].split()[0]) for b in answer.blocks if b.startswith("X") or b.startswith("G0 X")]
+    depths = [(24.0 - x) / 2 for x in xs if x < 24.0]
+    assert len(depths) == 9 and depths[-1] * 2 == pytest.approx(24.0 - d3, abs=2e-3)
+    area = np.array(depths) ** 2
+    assert np.allclose(np.diff(np.concatenate([[0.0], area])), area[0], rtol=0.01)
+    assert proved(prove_text, "lathe", op, {"n": "9"}).troubles is not None
+
+
+def test_grooves_undercuts_and_forms_have_their_sizes(prove_text: Prove) -> None:
+    proof = proved(prove_text, "lathe", OPS["groove"], {"chamfer": "0.5"})
+    assert rings(proof, -12.5)[0][0] == pytest.approx(32.0, abs=1e-3)
+    assert rings(proof, -9.9)[0][0] == pytest.approx(40.0 - 2 * 0.4, abs=0.02) and rings(proof, -9.3)[0][0] == 40.0
+    proof = proved(prove_text, "lathe", OPS["undercut"], {"form": "f", "size": "0.6x0.3", "re": "0.4"})
+    # DIN 509, from memory: 0.3 deep in the shaft, 0.2 in the face.
+    assert rings(proof, -14.0)[0][0] == pytest.approx(24.0 - 0.6, abs=2e-3)
+    assert not shapely.contains_xy(section(proof), 12.1, -15.05) and shapely.contains_xy(section(proof), 16.0, -15.05)
+    proof = proved(prove_text, "lathe", OPS["radius-chamfer-ball"], {"size": "6", "stock": "30"})
+    for z in (-1.0, -3.0, -5.0):
+        assert rings(proof, z)[0][0] / 2 == pytest.approx(9.0 + math.sqrt(36.0 - (6.0 + z) ** 2), abs=0.005)
+    proof = proved(prove_text, "lathe", OPS["radius-chamfer-ball"], {"size": "3", "stock": "30", "form": "chamfer"})
+    assert rings(proof, -1.0)[0][0] / 2 == pytest.approx(15.0 - 2.0, abs=0.005)
+
+
+@pytest.mark.parametrize(("key", "entered", "why"), [
+    ("turn-a-profile", {"stock": "30"}, "larger than the stock"), ("bore-to-a-fit", {"there": "14"}, "already as large"),
+    ("groove", {"width": "6"}, "wider than the groove"), ("groove", {"n": "2", "pitch": "5"}, "run into one another"),
+    ("thread", {"thread": "M7.3"}, "no coarse pitch"), ("thread", {"z1": "2"}, "smaller Z"), ("drill-on-the-axis", {"peck": "0.01"}, "too small"),
+    ("turn-a-profile", {"profile": "20 0\nY4"}, "no Y"), ("undercut", {"re": "0.9"}, "rounder"),
+])  # fmt: skip
+def test_what_cannot_be_turned_is_said(key: str, entered: dict[str, str], why: str) -> None:
+    with pytest.raises(CannotBe, match=why):
+        OPS[key].answer(entered, "mm")
