@@ -8,7 +8,7 @@ from typing import NamedTuple
 from underglass.core.compose.contour import Seg
 from underglass.core.compose.operation import Around, ShopEntries
 from underglass.core.compose.shop import filled, values_for
-from underglass.core.reckon.form import Stroke, plain, write
+from underglass.core.reckon.form import CannotBe, Stroke, plain, write
 from underglass.core.units import MM_PER_INCH, Unit
 
 
@@ -51,6 +51,8 @@ class Writer:
         self._feed: float | None = None
         self._begun = False
         self._plain = (0.0, 0.0)
+        self.parts: tuple[tuple[float, float], ...] = ()
+        """Shifts at which everything is repeated; none for once where it stands."""
 
     @property
     def place(self) -> tuple[float, float]:
@@ -79,6 +81,8 @@ class Writer:
     def text(self) -> tuple[str, ...]:
         """The blocks, with the texts of the tools filled in."""
         out: list[str] = []
+        if self.parts:
+            return self._at_parts()
         for k, line in enumerate(self._lines):
             if isinstance(line, str):
                 out.append(line)
@@ -90,6 +94,29 @@ class Writer:
             )  # fmt: skip
             out += filled(self.around.texts.tool_end, values) if line.change else ()
             out += filled(self.around.texts.tool_start, values)
+        return tuple(out)
+
+    def _at_parts(self) -> tuple[str, ...]:
+        """Each tool's blocks at every part in turn, by a local shift; the tool comes in once."""
+        lines, parts, self.parts = self._lines, self.parts, ()
+        stages: list[list[str | _ToolIn]] = [[]]
+        for line in lines:
+            if isinstance(line, _ToolIn):
+                stages.append([])
+            stages[-1].append(line)
+        out: list[str] = []
+        for stage in stages:
+            ahead = [line for line in stage if isinstance(line, _ToolIn)]
+            blocks = [line for line in stage if isinstance(line, str)]
+            if not blocks:
+                continue
+            self._lines = [*ahead, *blocks]
+            tool_text = self.text()[: -len(blocks)]
+            out += tool_text
+            for k, (x, y) in enumerate(parts, 1):
+                out += [f"(PART {k})", f"G52 {self.xy(x, y)}", *blocks]
+            out.append("G52 X0. Y0.")
+        self._lines, self.parts = lines, parts
         return tuple(out)
 
     def say(self, text: str) -> None:
@@ -240,7 +267,30 @@ def writer(e: ShopEntries) -> Writer:
     """A writer in the units of the entries, turned where that is wanted."""
     deg = e.maybe("rot") or 0.0
     turned = Turned(deg, e.number("rotx"), e.number("roty"), e.word("rotby") == "word") if deg else None
-    return Writer(e.unit, e.around, turned)
+    out = Writer(e.unit, e.around, turned)
+    out.parts = parts_of(e)
+    return out
+
+
+def parts_of(e: ShopEntries) -> tuple[tuple[float, float], ...]:
+    """The shifts of several parts, mm; none for one part. Raises ``CannotBe``."""
+    kind = e.values.get("parts", "one")
+    if kind == "list":
+        found = e.places("shifts")
+        if not found:
+            raise CannotBe("no shift is entered yet", "shifts")
+        return found
+    if kind != "grid":
+        return ()
+    out = [(i * e.number("px"), j * e.number("py")) for j in range(e.count("pyn")) for i in range(e.count("pxn"))]
+    left_out = str(e.values.get("without") or "").replace(",", " ").split()
+    for said in left_out:
+        if not said.isdigit() or not 1 <= int(said) <= len(out):
+            raise CannotBe(f"{said}: places are counted from 1 to {len(out)}, row by row", "without")
+    kept = tuple(p for k, p in enumerate(out, 1) if str(k) not in left_out)
+    if not kept:
+        raise CannotBe("every place is left out", "without")
+    return kept
 
 
 def levels(top: float, bottom: float, step: float) -> tuple[float, ...]:

@@ -12,6 +12,7 @@ from underglass.core.trades.milling.operations.facing import FACING
 from underglass.core.trades.milling.operations.holes import HOLES
 from underglass.core.trades.milling.operations.outline import OUTLINE
 from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
+from underglass.core.trades.milling.operations.starts import milling_starts
 from underglass.core.trades.milling.operations.surfaces import SURFACE
 
 OPERATIONS: tuple[Operation, ...] = (
@@ -19,4 +20,4 @@ OPERATIONS: tuple[Operation, ...] = (
     HOLES, CHAMFER, ENGRAVING, SURFACE,
 )  # fmt: skip
 
-register("mill", OPERATIONS)
+register("mill", OPERATIONS, milling_starts)

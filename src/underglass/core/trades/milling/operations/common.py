@@ -35,8 +35,15 @@ TURN = (
     Field("roty", "about Y", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
     Field("rotby", "Turned", "choice", "figures", choices=(("figures", "in the figures"), ("word", "by G68")),
           shown=lambda v: _turned(v.get("rot", "0"))),
+    Field("parts", "Parts", "choice", "one", choices=(("one", "one"), ("list", "at shifts in a list"), ("grid", "in rows"))),
+    Field("shifts", "Shifts", "points", "0 0\n120 0", "0 0\n5 0", shown=lambda v: v.get("parts") == "list"),
+    Field("pxn", "Parts along X", "count", "2", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
+    Field("px", "X apart", start="120", start_inch="5", shown=lambda v: v.get("parts") == "grid", usual=(110, 130)),
+    Field("pyn", "Parts along Y", "count", "1", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
+    Field("py", "Y apart", start="90", start_inch="4", shown=lambda v: v.get("parts") == "grid", usual=(80, 90)),
+    Field("without", "Places left out", "text", "", blank=True, shown=lambda v: v.get("parts") == "grid", tip="Counted from 1, row by row: 3 5"),
 )  # fmt: skip
-"""The whole operation turned about a place."""
+"""The whole operation turned about a place, and at several parts."""
 
 TOP = Field("top", "Top Z", start="0", usual=(-2, 2))
 DEEP = Field("deep", "Depth", start="8", start_inch="0.3", usual=(2, 15))

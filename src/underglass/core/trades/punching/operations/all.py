@@ -5,7 +5,8 @@ from __future__ import annotations
 from underglass.core.compose.operation import Operation
 from underglass.core.compose.registry import register
 from underglass.core.trades.punching.operations.shapes import EDGE, HOLES, ROUND, SLOT, WINDOW
+from underglass.core.trades.punching.operations.starts import punching_starts
 
 OPERATIONS: tuple[Operation, ...] = (HOLES, SLOT, WINDOW, ROUND, EDGE)
 
-register("punch", OPERATIONS)
+register("punch", OPERATIONS, punching_starts)
