@@ -40,6 +40,7 @@ class Looking(QObject):
     def __init__(self, window: Shell, parts: Fittings) -> None:
         super().__init__(window.widget)
         self._window = window
+        self._shown_held: Proof | None = None
         self._parts = parts
         self.animation: Animation | None = None
         self.wide = False
@@ -150,9 +151,17 @@ class Looking(QObject):
     def _on_held(self, proof: object) -> None:
         f = self._parts
         held = proof if isinstance(proof, Proof) else None
+        self._shown_held = held
         f.glass.hold(held)
         f.tape.held = held
         f.tape.update()
+
+    def show_tried(self, proof: object) -> None:
+        """The way that a form would make, drawn beside the run; else the run that is held."""
+        wanted = proof if isinstance(proof, Proof) else self._parts.beside.runs.held
+        if wanted is not self._shown_held:
+            self._shown_held = wanted
+            self._parts.glass.hold(wanted)
 
     def hold_run(self) -> None:
         """Hold the run that is shown, and say what differs from now on."""

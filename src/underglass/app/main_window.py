@@ -157,9 +157,11 @@ class MainWindow(QMainWindow):
         self.program.split_changed.connect(self._on_split_changed)
         for panel in (self.side.fill, self.side.reckon, self.side.print, self.side.texts):
             panel.write_asked.connect(self.write_below)
-        for panel in (self.side.fill, self.side.print, self.side.texts):
+        for panel in (self.side.fill, self.side.list, self.side.print, self.side.texts):
             panel.trouble.connect(self.say_trouble)
         self.side.fill.rewrite_asked.connect(self.program.rewrite)
+        self.side.list.lines_asked.connect(self.program.rewrite_all)
+        self.side.fill.tried_changed.connect(self.looking.show_tried)
         self.program.nothing_done.connect(lambda why: self.say_trouble(why, calm=True))
         self.side.page_changed.connect(self._on_page_changed)
         self.beside.page_changed.connect(self._on_page_changed)

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPlainTextEdit,
+    QPushButton,
     QScrollArea,
     QSizePolicy,
     QVBoxLayout,
@@ -53,6 +54,8 @@ class FormView(QWidget):
     """``answered`` is sent when another answer is there, or none any more."""
 
     answered = Signal()
+    drawing_asked = Signal(str)
+    """A contour's key, when it is wanted from a drawing."""
 
     def __init__(self, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -111,9 +114,12 @@ class FormView(QWidget):
 
     def enter(self, entered: Mapping[str, str]) -> None:
         """Put figures into fields."""
+        before = self.worked.asked(self._entered) if self.worked is not None else ()
+        self._entered |= entered
+        if self.worked is not None and self.worked.asked(self._entered) != before:
+            self._make_fields()
         self._filling = True
         for key, text in entered.items():
-            self._entered[key] = text
             editor = self._editors.get(key)
             if isinstance(editor, QLineEdit):
                 editor.setText(text)
@@ -141,7 +147,7 @@ class FormView(QWidget):
         assert self.worked is not None
         slot = 0
         for field in self.worked.asked(self._entered):
-            wide = field.kind in ("choice", "points", "text")
+            wide = field.kind in ("choice", "points", "text", "contour")
             if wide and slot % _COLUMNS:
                 slot += 1
             row, column = 3 * (slot // _COLUMNS), slot % _COLUMNS
@@ -153,7 +159,16 @@ class FormView(QWidget):
             said = label(pixels=12)
             said.setWordWrap(True)
             said.hide()
-            for widget, down in ((name, 0), (editor, 1), (said, 2)):
+            if field.kind == "contour":
+                # Its name has a button beside it.
+                drawing = QPushButton("From a drawing\u2026")
+                drawing.setToolTip("Its lines and arcs from a DXF file")
+                drawing.clicked.connect(lambda _c=False, k=field.key: self.drawing_asked.emit(k))
+                self._grid.addWidget(name, row, 0)
+                self._grid.addWidget(drawing, row, 1, Qt.AlignmentFlag.AlignRight)
+            else:
+                self._grid.addWidget(name, row, column, 1, span)
+            for widget, down in ((editor, 1), (said, 2)):
                 self._grid.addWidget(widget, row + down, column, 1, span)
             self._editors[field.key], self._labels[field.key], self._said[field.key] = editor, name, said
             slot += span
@@ -171,11 +186,11 @@ class FormView(QWidget):
                 editor.addItem(word, value)
             editor.setCurrentIndex(max(editor.findData(text), 0))
             editor.currentIndexChanged.connect(lambda _i, f=field, e=editor: self._on_typed(f, str(e.currentData())))
-        elif field.kind == "points":
+        elif field.kind in ("points", "contour"):
             editor = QPlainTextEdit(text)
             editor.setObjectName("points")
             editor.setFont(number_font(13))
-            editor.setFixedHeight(92)
+            editor.setFixedHeight(92 if field.kind == "points" else 122)
             editor.setTabChangesFocus(True)
             editor.textChanged.connect(lambda f=field, e=editor: self._on_typed(f, e.toPlainText()))
         else:

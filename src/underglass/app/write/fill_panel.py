@@ -6,20 +6,26 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.parts.form_view import FormView
 from underglass.app.style.palette import Palette
-from underglass.core.bench.tool import Tool
+from underglass.app.write.trying import Tried, Trying
 from underglass.core.compose.operation import Around, Found, Operation, find_at
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.shop import ShopTexts
-from underglass.core.compose.starts import around_in, first_entries, from_tool
+from underglass.core.compose.starts import around_in, first_entries
+from underglass.core.errors import UnderGlassError
+from underglass.core.files.contours import contour_entry
+from underglass.core.files.cuts import SPEED_KEYS, Cut, keep_cut, kept_for, read_cuts, today
 from underglass.core.language.block import read_block
+from underglass.core.proof.job import Job
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe
+from underglass.core.units import show_clock
 
 
 class FillPanel(QWidget):
@@ -27,6 +33,7 @@ class FillPanel(QWidget):
 
     write_asked = Signal(object)
     rewrite_asked = Signal(int, int, object)
+    tried_changed = Signal(object)
     trouble = Signal(str)
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
@@ -37,16 +44,31 @@ class FillPanel(QWidget):
         self.found: Found | None = None
         self.opened: Found | None = None
         self.shop = ShopTexts()
+        self.cuts_file: Path | None = None
+        self._advised: dict[str, str] = {}
+        self.trying = Trying(document, self)
+        self.trying.tried.connect(self._on_tried)
+        self.kept_said = label(quiet=True, pixels=12)
+        self.kept_said.setContentsMargins(12, 0, 12, 0)
+        self.kept_said.setWordWrap(True)
+        self.kept_said.hide()
+        self.tried_said = label(pixels=12)
+        self.tried_said.setContentsMargins(12, 4, 12, 0)
+        self.tried_said.setWordWrap(True)
+        self.tried_said.hide()
         self.choice = QComboBox()
         self.choice.setAccessibleName("Operation")
         self.kind = ""
         self.operations: tuple[Operation, ...] = ()
         self.tool = QComboBox()
         self.tool.setAccessibleName("Tool from the bench")
-        self.about = label(quiet=True, pixels=12)
-        self.about.setWordWrap(True)
+        for box in (self.choice, self.tool):
+            # A long name must not make the panel wider than its share.
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
         self.form = FormView(palette)
         self.form.answered.connect(self._on_answered)
+        self.form.drawing_asked.connect(self.ask_drawing)
         self.open = QPushButton("Open it here")
         self.open.clicked.connect(self.open_found)
         self.there = label(pixels=12)
@@ -82,6 +104,8 @@ class FillPanel(QWidget):
         box.addLayout(top)
         box.addWidget(self._found_row)
         box.addWidget(self.form, 1)
+        box.addWidget(self.kept_said)
+        box.addWidget(self.tried_said)
         box.addWidget(self.tool_said)
         box.addLayout(foot)
         self._by_sign: dict[str, Operation] = {}
@@ -140,8 +164,7 @@ class FillPanel(QWidget):
         if job.trade.kind != self.kind:
             self._offer(job.trade.kind)
             self._on_chosen()
-        for number, tool in sorted(job.bench.tools.items()):
-            self.tool.addItem(f"T{number} {tool.name}", number)
+        self._offer_tools(job)
         self.form.set_unit(job.units)
         self._begin()
 
@@ -149,33 +172,75 @@ class FillPanel(QWidget):
         """A bare program's tools are guessed: another one called is another one here."""
         job = self._document.job
         known = [self.tool.itemData(k) for k in range(self.tool.count())]
-        if job is not None and job.guessed and sorted(job.bench.tools) != known:
+        if job is not None and job.guessed and sorted(job.bench.tool_names) != known:
             chosen = self.tool.currentData()
-            self.tool.clear()
-            for number, tool in sorted(job.bench.tools.items()):
-                self.tool.addItem(f"T{number} {tool.name}", number)
+            self._offer_tools(job)
             self.tool.setCurrentIndex(max(self.tool.findData(chosen), 0))
+        self._try()
+
+    def _offer_tools(self, job: Job) -> None:
+        self.tool.clear()
+        for number, name in sorted(job.bench.tool_names.items()):
+            self.tool.addItem(f"T{number} {name}", number)
 
     def _begin(self) -> None:
         """What the form most likely is about: the stock's outline and middle, and a tool that fits."""
         job = self._document.job
-        if job is None:
+        if job is None or not self.operations:
             return
         entered = first_entries(self.operation, job, self.form.unit)
         if entered.get("t", "").isdigit():
             self.tool.setCurrentIndex(max(self.tool.findData(int(entered["t"])), 0))
-        self.form.enter(entered)
-
-    def _tool_at(self, index: int) -> Tool | None:
-        job, number = self._document.job, self.tool.itemData(index)
-        tool = job.bench.tools.get(number) if job is not None and number is not None else None
-        return tool if isinstance(tool, Tool) else None
+        self._enter(entered)
 
     def take_tool(self) -> None:
-        """T, diameter, speeds and feeds of the tool chosen, for the stock's material."""
-        job, tool = self._document.job, self._tool_at(self.tool.currentIndex())
-        if job is not None and tool is not None:
-            self.form.enter(from_tool(self.operation, job, tool, self.form.unit, self.form.entered))
+        """T, sizes, speeds and feeds of the tool chosen, for the stock's material."""
+        job, number = self._document.job, self.tool.currentData()
+        if job is None or number is None or "t" not in {f.key for f in self.operation.fields}:
+            return
+        mine = first_entries(self.operation, job, self.form.unit, {"t": str(number)})
+        other = first_entries(self.operation, job, self.form.unit, {"t": "0"})
+        # Only what hangs on the tool: the rest stays as it was entered.
+        self._enter({k: v for k, v in mine.items() if k == "t" or v != other.get(k)})
+
+    def _enter(self, entered: dict[str, str]) -> None:
+        """Entries of the bench, and over them the speeds and feeds that were chosen for that tool before."""
+        kept = self._kept()
+        self._advised = {k: v for k, v in entered.items() if k in SPEED_KEYS}
+        if kept is not None:
+            entered = entered | {k: v for k, v in kept.entered.items() if k in {f.key for f in self.operation.fields}}
+        self.form.enter(entered)
+        self.kept_said.setText(f"Speed and feed as last time: {kept.when}, {kept.job}" if kept is not None else "")
+        self.kept_said.setVisible(kept is not None)
+
+    def _tool_name(self) -> str:
+        return self.tool.currentText().partition(" ")[2]
+
+    def _kept(self) -> Cut | None:
+        job = self._document.job
+        if job is None or self.cuts_file is None:
+            return None
+        try:
+            cuts = read_cuts(self.cuts_file)
+        except UnderGlassError as problem:
+            self.trouble.emit(str(problem))
+            return None
+        return kept_for(cuts, job.bench.material, self._tool_name(), self.operation.key, self.form.unit)
+
+    def _keep(self) -> None:
+        """Speeds and feeds that differ from those worked out are kept for this tool, material and operation."""
+        job = self._document.job
+        chosen = {k: v for k, v in self.form.entered.items() if k in SPEED_KEYS and k in self._advised}
+        if job is None or self.cuts_file is None or not chosen or chosen == self._advised:
+            return
+        cut = Cut(
+            material=job.bench.material, tool=self._tool_name(), operation=self.operation.key, unit=self.form.unit,
+            entered=chosen, when=today(), job=job.title,
+        )  # fmt: skip
+        try:
+            keep_cut(self.cuts_file, cut)
+        except UnderGlassError as problem:
+            self.trouble.emit(str(problem))
 
     def around(self) -> Around:
         """What stands around the operation where it would be written."""
@@ -269,22 +334,94 @@ class FillPanel(QWidget):
     def _on_answered(self) -> None:
         self._look_at_tool()
         self.write.setEnabled(self.form.answer is not None and self._document.job is not None)
+        self._try()
+
+    # -- tried before it is written ----------------------------------------------------------------------------------
+
+    def _try(self) -> None:
+        """Prove what would be written, where it would be written."""
+        if (
+            not self.isVisible()
+            or self.form.answer is None
+            or not self.form.answer.blocks
+            or self._document.job is None
+        ):
+            self.trying.stop()
+            return
+        try:
+            blocks = self._blocks()
+        except CannotBe:
+            self.trying.stop()
+            return
+        if self.opened is not None:
+            self.trying.ask(blocks, self.opened.first, self.opened.last + 1)
+        else:
+            self.trying.ask(blocks, self._document.line, self._document.line)
+
+    def _on_tried(self, tried: Tried | None) -> None:
+        p = self._palette
+        if tried is None:
+            self.tried_said.hide()
+        else:
+            gravest = max(tried.found, key=lambda f: f.severity, default=None)
+            if gravest is None:
+                said, colour = "Tried here: clean.", p.quiet
+            else:
+                said, colour = (
+                    f"Tried here: {gravest.severity.word}. {gravest.message}.",
+                    getattr(p, gravest.severity.word),
+                )
+            more = "" if self.opened is not None else f" It adds {show_clock(max(tried.seconds, 0.0))}."
+            self.tried_said.setText(said + more)
+            self.tried_said.setStyleSheet(f"color: {colour};")
+            self.tried_said.show()
+        self.tried_changed.emit(tried.proof if tried is not None else None)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._try()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        # Hidden because the window goes there is no glass any more to draw on.
+        if self.window().isVisible():
+            self.trying.stop()
+
+    def ask_drawing(self, key: str) -> None:
+        """A contour from a DXF drawing."""
+        name, _kind = QFileDialog.getOpenFileName(self, "Contour from a drawing", "", "Drawings (*.dxf)")
+        if name:
+            self.take_drawing(key, name)
+
+    def take_drawing(self, key: str, name: str) -> None:
+        """The contours of a drawing as the rows of an entry."""
+        try:
+            self.form.enter({key: contour_entry(name, self.form.unit)})
+        except UnderGlassError as problem:
+            self.trouble.emit(str(problem))
+
+    def _blocks(self) -> tuple[str, ...]:
+        """The text that would be written. Raises ``CannotBe``."""
+        entered, unit = self.operation.only_asked(self.form.entered), self.form.unit
+        around = self.around()
+        if self.opened is not None:
+            # A tool that its text brought in is brought in again.
+            around = replace(around, bring=self._brought(self.opened), tool_before=None)
+        return self.operation.text(entered, unit, around)
 
     def ask_write(self) -> None:
         """Write the blocks below the cursor, or over those that were opened."""
-        entered, unit = self.form.entered, self.form.unit
         try:
-            if self.opened is not None:
-                # A tool that its text brought in is brought in again.
-                around = replace(self.around(), bring=self._brought(self.opened), tool_before=None)
-                blocks = self.operation.text(self.operation.only_asked(entered), unit, around)
-                self.rewrite_asked.emit(self.opened.first, self.opened.last, blocks)
-                return
-            blocks = self.operation.text(self.operation.only_asked(entered), unit, self.around())
+            blocks = self._blocks()
         except CannotBe as problem:
             self.trouble.emit(str(problem))
             return
-        self.write_asked.emit(blocks)
+        self._keep()
+        self.trying.stop()
+        if self.opened is not None:
+            self.rewrite_asked.emit(self.opened.first, self.opened.last, blocks)
+        else:
+            self.write_asked.emit(blocks)
 
     def _brought(self, found: Found) -> bool:
         """Whether an operation's text brings its tool in itself."""

@@ -145,6 +145,10 @@ class ProgramColumn(QWidget):
         if not self.editor.replace_lines(first, last, lines):
             self.nothing_done.emit("Nothing to change: the text is so already.")
 
+    def rewrite_all(self, lines: Sequence[str]) -> None:
+        """Other lines for the program: what differs is replaced, as one step to undo."""
+        self.rewrite(0, len(self.editor.buffer.lines) - 1, lines)
+
     def commands(self) -> list[Command]:
         # The editor is asked for when the command runs: with two views it is the one that had the keys last.
         return [

@@ -14,27 +14,30 @@ from underglass.app.parts.page_row import PageRow
 from underglass.app.style.palette import Palette
 from underglass.app.write.fill_panel import FillPanel
 from underglass.app.write.here_panel import HerePanel
+from underglass.app.write.list_panel import ListPanel
 from underglass.app.write.print_panel import PrintPanel
 from underglass.app.write.reckon_panel import ReckonPanel
 from underglass.app.write.texts_panel import TextsPanel
 from underglass.core.compose.registry import all_operations
+from underglass.core.compose.shop import ShopTexts
 from underglass.core.proof.standing import Standing, standing
 from underglass.core.reckon.all import RECKONERS
 
 PAGES = (
     ("here", "Here", "What is in force at the cursor, and what the block changes"),
-    ("fill", "Fill in", "Operations from a form: facing, pockets"),
+    ("fill", "Fill in", "An operation from a form, from facing to engraving"),
+    ("list", "List", "The operations of the program in their order"),
     ("reckon", "Reckon", "Arcs, corners, patterns, speeds, threads, fits"),
     ("print", "Print", "Work from a drawing behind the path"),
     ("texts", "Texts", "The shop's own blocks: start, tool in, tool out, end"),
 )
 
 
-_ON_A_TABLE = ("fill", "print")
+_ON_A_TABLE = ("print",)
 """Pages for a stock that lies on a table."""
 
 _COMMAND_WORDS = {
-    "here": "what is in force at the cursor", "fill": "fill in an operation", "reckon": "reckon", "print": "work from the print",
+    "here": "what is in force at the cursor", "fill": "fill in an operation", "list": "the operations in their order", "reckon": "reckon", "print": "work from the print",
     "texts": "the shop's own texts",
 }  # fmt: skip
 
@@ -53,13 +56,16 @@ class WriteSide(QWidget):
         self.standing: Standing | None = None
         self.here = HerePanel(document, palette)
         self.fill = FillPanel(document, palette)
+        self.fill.cuts_file = shop.parent / "cuts.toml"
+        self.list = ListPanel(document, palette)
+        self.list.open_asked.connect(self.open_form)
         self.reckon = ReckonPanel(document, palette)
         self.print = PrintPanel(document, palette)
         self.texts = TextsPanel(document, shop, palette)
-        self.fill.shop = self.texts.texts
-        self.texts.kept.connect(lambda texts: setattr(self.fill, "shop", texts))
+        self.fill.shop = self.list.shop = self.texts.texts
+        self.texts.kept.connect(self._on_texts)
         self._parts = {
-            "here": self.here, "fill": self.fill, "reckon": self.reckon, "print": self.print, "texts": self.texts,
+            "here": self.here, "fill": self.fill, "list": self.list, "reckon": self.reckon, "print": self.print, "texts": self.texts,
         }  # fmt: skip
         head = PageRow(PAGES)
         head.chosen.connect(self.choose)
@@ -80,6 +86,16 @@ class WriteSide(QWidget):
         for signal in (document.line_changed, document.proof_changed, document.text_changed, document.job_changed):
             signal.connect(self._soon_stand)
         self.choose("here")
+
+    def _on_texts(self, texts: ShopTexts) -> None:
+        self.fill.shop = self.list.shop = texts
+
+    def open_form(self, line: int) -> None:
+        """The form of the operation whose text a line (from 1) is in."""
+        self._document.select_line(line)
+        self.choose("fill")
+        self.fill.look(line)
+        self.fill.open_found()
 
     @property
     def page(self) -> str:
@@ -129,7 +145,7 @@ class WriteSide(QWidget):
         elif document.proof is None:
             self.standing = None
         self.here.show_standing(self.standing)
-        for part in (self.fill, self.reckon, self.texts, self.print):
+        for part in (self.fill, self.list, self.reckon, self.texts, self.print):
             part.set_standing(self.standing)
         self.fill.look(document.line)
         self.standing_changed.emit()

@@ -8,11 +8,10 @@ from pathlib import Path
 
 import tomlkit
 
-from underglass.core.bench.tool import Tool
 from underglass.core.entries.checked import read_toml
 from underglass.core.saving import write_whole
 
-_KEYS = ("s", "f", "fdown", "vc", "ff")
+SPEED_KEYS = ("s", "f", "fdown", "vc", "ff")
 """Entries of a form that are speeds and feeds."""
 
 
@@ -29,11 +28,6 @@ class Cut:
     job: str
 
 
-def name_of(tool: object) -> str:
-    """A tool as it is known from job to job: kind and size, not its number."""
-    return tool.name if isinstance(tool, Tool) else str(getattr(tool, "name", ""))
-
-
 def read_cuts(path: Path) -> tuple[Cut, ...]:
     """Those of a file; none where there is no file. Raises ``UnusableFile`` or ``BadEntry``."""
     if not path.exists():
@@ -43,7 +37,7 @@ def read_cuts(path: Path) -> tuple[Cut, ...]:
         raise top.bad("format", "this must be 1, the format this version reads")
     out = []
     for part in top.tables("cut"):
-        entered = {k: part.need_text(k) for k in _KEYS if k in part}
+        entered = {k: part.need_text(k) for k in SPEED_KEYS if k in part}
         out.append(
             Cut(
                 material=part.text("material", "") or "", tool=part.need_text("tool"), operation=part.need_text("operation"),

@@ -12,13 +12,21 @@ from underglass.core.proof.job import Job
 from underglass.core.reckon.form import plain
 from underglass.core.units import MM_PER_INCH, Unit, from_mm
 
+_PLENTY = 0.6
+"""Share of a pocket's width that its tool is chosen for (common practice, no source)."""
+
 
 def fitting_tool(operation: Operation, job: Job, room_mm: float = 1e9) -> Tool | None:
-    """The largest of the bench's tools that the operation is for and that has room; else any mill; None without one."""
+    """The bench's tool that the operation is for: the largest with plenty of room, else with any; else the smallest."""
     tools = [t for t in job.bench.tools.values() if isinstance(t, Tool)]
-    fits = [t for t in tools if t.kind in operation.kinds and room_mm >= t.DC]
-    mills = [t for t in tools if "mill" in t.kind or t.kind == "slot-drill"]
-    return max(fits or mills or tools, key=lambda t: t.DC, default=None)
+    fits = [t for t in tools if t.kind in operation.kinds] or [
+        t for t in tools if "mill" in t.kind or t.kind == "slot-drill"
+    ]
+    for room in (room_mm * _PLENTY, room_mm):
+        with_room = [t for t in fits if room >= t.DC]
+        if with_room:
+            return max(with_room, key=lambda t: t.DC)
+    return min(fits or tools, key=lambda t: t.DC, default=None)
 
 
 def from_tool(operation: Operation, job: Job, tool: Tool, unit: Unit, entered: Mapping[str, str]) -> dict[str, str]:
@@ -72,7 +80,7 @@ def milling_starts(operation: Operation, job: Job, unit: Unit, given: Mapping[st
         tool = found if isinstance(found, Tool) else None
     else:
         try:
-            room = min(float(entered.get(k, "1e9")) for k in ("wide", "long", "dia")) * 0.6
+            room = min(float(entered.get(k, "1e9")) for k in ("wide", "long", "dia"))
         except ValueError:
             room = 1e9
         tool = fitting_tool(operation, job, room * (MM_PER_INCH if unit == "inch" else 1.0))

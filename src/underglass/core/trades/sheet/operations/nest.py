@@ -183,7 +183,7 @@ def _nest(e: ShopEntries) -> Answer:
     )  # fmt: skip
     x1, y1 = dx + e.number("x1"), dy + e.number("y1")
     frame = tuple(
-        Stroke("line", s, "stock") for s in ((dx, dy, x1, dy), (x1, dy, x1, y1), (x1, y1, dx, y1), (dx, y1, dx, dy))
+        Stroke("line", s, "help") for s in ((dx, dy, x1, dy), (x1, dy, x1, y1), (x1, y1, dx, y1), (dx, y1, dx, dy))
     )
     return Answer(rows, (), w.text(), (*frame, *w.strokes))
 

@@ -1,0 +1,213 @@
+"""Operations in the window: filled in for every trade, tried before they are written, listed, moved, switched off, opened again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from tests.app.conftest import copy_demo
+from tests.conftest import write_job
+from underglass.app.main_window import MainWindow
+from underglass.cli.fill import filled_text
+from underglass.core.compose.registry import operations_of
+from underglass.core.files.cuts import read_cuts
+from underglass.core.proof.proof import Proof
+
+JOB = """\
+format = 1
+title = "Bed label"
+program = "plain.nc"
+[zero]
+G54 = { x = -300.0, y = -150.0, z = -200.0 }
+[stock]
+shape = "box"
+size = [120.0, 80.0, 20.0]
+place = [-10.0, -10.0, -19.0]
+material = "aluminium"
+[[tool]]
+number = 1
+kind = "face-mill"
+DC = 50.0
+APMX = 5.0
+length = 60.0
+[[tool]]
+number = 2
+kind = "end-mill"
+DC = 10.0
+APMX = 25.0
+length = 75.0
+stickout = 40.0
+centre_cutting = true
+[proof]
+cell = 0.5
+"""
+START = "G21 G17 G40 G49 G54 G80 G90 G94\n"
+END = "G0 Z50.\nM5\nM30\n"
+
+
+def proved(qtbot: QtBot, window: MainWindow, do: Callable[[], object]) -> None:
+    """Do something that changes the program, and wait for its proof."""
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        do()
+    qtbot.waitUntil(lambda: window.document.proof_is_current, timeout=60_000)
+
+
+def stands(qtbot: QtBot, window: MainWindow, line: int) -> None:
+    """Wait until what is in force at a line is known beside the text."""
+    side = window.side
+    qtbot.waitUntil(lambda: side.standing is not None and side.standing.line == line, timeout=20_000)
+
+
+@pytest.fixture
+def plate(qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path) -> MainWindow:
+    """A program of two operations: a face, then a pocket."""
+    window = opened(write_job(tmp_path, START + END, JOB))
+    window.go_to_place("write")
+    for name, after in (("Facing", "G21"), ("Pocket, round", "(FACING: END")):
+        line = next(k for k, t in enumerate(window.document.lines, 1) if t.startswith(after))
+        window.document.select_line(line)
+        window.side.choose("fill")
+        stands(qtbot, window, line)
+        window.side.fill.choose(name)
+        if name != "Facing":
+            window.side.fill.form.enter({"deep": "4", "cx": "50", "cy": "30"})
+        proved(qtbot, window, window.side.fill.ask_write)
+    window.side.choose("list")
+    window.side.list.refresh()
+    return window
+
+
+def names(window: MainWindow) -> list[str]:
+    return [row.name for row in window.side.list.rows]
+
+
+def bad(window: MainWindow) -> list[str]:
+    proof = window.document.proof
+    assert isinstance(proof, Proof)
+    return [f.code for f in proof.troubles if f.severity.word in ("crash", "fault")]
+
+
+def test_a_program_is_built_of_forms_and_its_tools_come_in_once(plate: MainWindow) -> None:
+    lines = plate.document.lines
+    assert names(plate) == ["Facing", "Pocket, round"] and bad(plate) == []
+    assert [t for t in lines if t.startswith("T")] == ["T1 M6", "T2 M6"]
+    view = plate.side.list.view
+    assert view.topLevelItem(0).text(2) == "T1" and ":" in view.topLevelItem(1).text(3)
+    assert plate.side.list.said.text().startswith("2 operations")
+
+
+def test_rows_are_moved_copied_switched_off_and_all_of_it_undoes(qtbot: QtBot, plate: MainWindow) -> None:
+    panel, before = plate.side.list, plate.document.lines
+    panel.view.setCurrentItem(panel.view.topLevelItem(1))
+    proved(qtbot, plate, panel.copy)
+    panel.refresh()
+    assert names(plate) == ["Facing", "Pocket, round", "Pocket, round"]
+    # The tool that is in already is not called again.
+    assert [t for t in plate.document.lines if t.startswith("T")] == ["T1 M6", "T2 M6"]
+    proved(qtbot, plate, lambda: panel.move(0, 2))
+    panel.refresh()
+    assert names(plate)[-1] == "Facing" and [t for t in plate.document.lines if t.startswith("T")] == ["T2 M6", "T1 M6"]
+    panel.view.setCurrentItem(panel.view.topLevelItem(0))
+    proved(qtbot, plate, panel.switch)
+    panel.refresh()
+    assert panel.rows[0].off and panel.view.topLevelItem(0).text(3) == "off"
+    assert panel.buttons["off"].text() == "Switch on"
+    # With the first pocket off the second one brings its tool in.
+    assert [t for t in plate.document.lines if t.startswith("T")] == ["T2 M6", "T1 M6"]
+    proved(qtbot, plate, panel.take_out)
+    panel.refresh()
+    assert names(plate) == ["Pocket, round", "Facing"]
+    for _step in range(4):
+        proved(qtbot, plate, plate.editor.undo)
+    assert plate.document.lines == before
+
+
+def test_hand_edits_show_and_are_not_lost_by_switching_off(qtbot: QtBot, plate: MainWindow) -> None:
+    panel = plate.side.list
+    found = panel.rows[1].found
+    line = next(k for k in range(found.first, found.last) if plate.document.lines[k].startswith("G1 Z"))
+    proved(qtbot, plate, lambda: plate.editor.replace_lines(line, line, ["G1 Z-0.5 F100"]))
+    panel.refresh()
+    assert panel.rows[1].found.edited and "\u270e" in panel.view.topLevelItem(1).text(1)
+    panel.view.setCurrentItem(panel.view.topLevelItem(1))
+    panel.switch()
+    assert "changed by hand" in plate.trouble
+    # Moved it goes as it is.
+    proved(qtbot, plate, lambda: panel.move(1, 0))
+    assert "G1 Z-0.5 F100" in plate.document.lines
+
+
+def test_a_form_opens_again_is_tried_and_written_over(qtbot: QtBot, plate: MainWindow) -> None:
+    panel, fill = plate.side.list, plate.side.fill
+    panel.view.setCurrentItem(panel.view.topLevelItem(1))
+    panel.open_here()
+    assert plate.side.page == "fill" and fill.opened is not None and fill.form.entered["deep"] == "4"
+    with qtbot.waitSignal(fill.trying.tried, timeout=60_000, check_params_cb=lambda t: t is not None):
+        fill.form.enter({"deep": "12"})
+    assert fill.tried_said.text().startswith("Tried here: clean") and plate.glass.stage.held is not None
+    # Beside the stock it would cut air: said before it is written.
+    with qtbot.waitSignal(fill.trying.tried, timeout=60_000, check_params_cb=lambda t: t is not None and bool(t.found)):
+        fill.form.enter({"cx": "-200"})
+    assert "Tried here: c" in fill.tried_said.text()
+    fill.form.enter({"deep": "6", "cx": "50"})
+    proved(qtbot, plate, fill.ask_write)
+    assert plate.glass.stage.held is None and names(plate) == ["Facing", "Pocket, round"]
+    assert any("DEEP=6." in t for t in plate.document.lines)
+
+
+def test_chosen_speeds_are_offered_the_next_time(qtbot: QtBot, plate: MainWindow) -> None:
+    fill = plate.side.fill
+    plate.side.choose("fill")
+    fill.choose("Slot, straight")
+    advised = fill.form.entered["s"]
+    fill.form.enter({"s": "4321", "f": "777"})
+    proved(qtbot, plate, fill.ask_write)
+    assert fill.cuts_file is not None
+    (cut,) = read_cuts(fill.cuts_file)
+    assert cut.entered["s"] == "4321" != advised and cut.material == "aluminium" and cut.job == "Bed label"
+    fill.choose("Facing")
+    fill.choose("Slot, straight")
+    assert fill.form.entered["s"] == "4321" and "as last time" in fill.kept_said.text()
+
+
+def test_a_contour_comes_from_a_drawing(plate: MainWindow, tmp_path: Path) -> None:
+    import ezdxf
+
+    drawing = ezdxf.new(units=4)
+    drawing.modelspace().add_lwpolyline([(0, 0), (60, 0), (60, 40), (0, 40)], close=True)
+    drawing.saveas(tmp_path / "plate.dxf")
+    fill = plate.side.fill
+    plate.side.choose("fill")
+    fill.choose("Outline")
+    fill.take_drawing("contour", str(tmp_path / "plate.dxf"))
+    assert fill.form.answer is not None and "60 40" in fill.form.entered["contour"]
+    fill.take_drawing("contour", str(tmp_path / "none.dxf"))
+    assert "none.dxf" in plate.trouble
+    fill.form.enter({"contour": "0 0\n60 0 R90\n60 40\nCLOSE"})
+    assert "row 2" in fill.form.said_at("contour")
+
+
+@pytest.mark.parametrize(
+    ("demo", "name"), [("winder-bush", "groove"), ("ridge-gusset", "nest"), ("louvre-panel", "punched-slot")]
+)
+def test_every_trade_is_filled_in_as_the_command_line_does(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path, demo: str, name: str
+) -> None:
+    job = copy_demo(demo, tmp_path / "d")
+    window = opened(job)
+    window.go_to_place("write")
+    last = next(k for k, t in enumerate(window.document.lines, 1) if "M30" in t) - 1
+    window.document.select_line(last)
+    window.side.choose("fill")
+    stands(qtbot, window, last)
+    fill = window.side.fill
+    operation = next(op for op in operations_of(fill.kind) if op.key == name)
+    fill.choose(operation.name)
+    assert fill.form.answer is not None and fill.tool.count() == len(window.document.job.bench.tool_names)  # type: ignore[union-attr]
+    # Another tool is in at the end of the program than here: what follows the tool's text is the same to the letter.
+    written, printed = list(fill._blocks()), filled_text(name, {}, job, "mm").splitlines()
+    head = next(k for k, t in enumerate(written) if not t.startswith("("))
+    assert written[:head] == printed[:head] and written[-10:-1] == printed[-10:-1]
