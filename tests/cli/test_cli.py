@@ -300,3 +300,35 @@ def test_outlines_of_a_sheet_are_drawn(tmp_path: Path) -> None:
     assert sum(e.dxf.layer == "SHEET" for e in drawn) == 1 + 6
     done = call("part", DEMO / "vent-bracket.job.toml", "-o", tmp_path / "no.dxf")
     assert done.returncode == 2 and "only a sheet" in done.stderr and not (tmp_path / "no.dxf").exists()
+
+
+def test_the_setup_sheet_is_written(tmp_path: Path) -> None:
+    done = call(
+        "sheet", DEMO / "vent-bracket.job.toml", "-o", tmp_path / "s.pdf", "--shop", "Fernhill Glasshouse Works"
+    )
+    assert done.returncode == 0, done.stderr
+    assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF")
+    assert call("sheet", DEMO / "vent-bracket.job.toml", "-o", tmp_path / "s.html").returncode == 0
+    wrong = call("sheet", DEMO / "vent-bracket.job.toml", "-o", tmp_path / "s.doc")
+    assert wrong.returncode == 2 and wrong.stderr.count("\n") == 1
+
+
+def test_operations_are_listed_and_written(tmp_path: Path) -> None:
+    rows = json.loads(call("fill", "--list", "--format", "json").stdout)
+    assert {r["trade"] for r in rows} == {"milling", "turning", "sheet cutting", "punching"} and len(
+        {r["name"] for r in rows}
+    ) == len(rows)
+    assert all(f["words"] and "start" in f for r in rows for f in r["fields"])
+    done = call("fill", "pocket-round", "dia=30", "--job", DEMO / "vent-bracket.job.toml", "--out", tmp_path / "p.nc")
+    text = (tmp_path / "p.nc").read_text().splitlines()
+    assert done.returncode == 0 and text[0].startswith("(POCKET, ROUND: CX=60.") and "T2 M6" in text
+    for entries, key in (
+        (("dia=-3",), "dia"),
+        (("colour=red",), "colour"),
+        (("way",), "key=value"),
+        (("angle=3", "way=plunge"), "angle"),
+    ):
+        wrong = call("fill", "pocket-round", *entries)
+        assert wrong.returncode == 2 and key in wrong.stderr and wrong.stderr.count("\n") == 1
+    other = call("fill", "nest", "--job", DEMO / "vent-bracket.job.toml")
+    assert other.returncode == 2 and "sheet" in other.stderr

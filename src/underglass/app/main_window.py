@@ -119,6 +119,7 @@ class MainWindow(QMainWindow):
         self.looking.begin()
         for offered in (
             self.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
+            self.file_page.commands(lambda: self.go_to_place("hand-over")),
             self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
             add_commands(self, offered)

@@ -6,6 +6,7 @@ import json
 import math
 import sys
 from collections.abc import Sequence
+from datetime import date
 from pathlib import Path
 
 import click
@@ -31,6 +32,8 @@ from underglass.core.files.report import (
     summary_as_text,
 )
 from underglass.core.files.sarif import as_sarif
+from underglass.core.files.setup_pdf import write_sheet
+from underglass.core.files.setup_sheet import setup_sheet
 from underglass.core.finding import Severity, worst
 from underglass.core.proof import measure as measuring
 from underglass.core.proof.measure import Surface, heights, moves_done_after, part_mesh
@@ -38,6 +41,7 @@ from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
 from underglass.core.proof.two_runs import compare_jobs
+from underglass.core.saving import write_whole
 from underglass.core.units import MM_PER_INCH
 
 _PATHS = {"csv": path_as_csv, "json": path_as_json, "svg": path_as_svg, "dxf": path_as_dxf}
@@ -257,6 +261,19 @@ def restart_(job: Path, line: int) -> None:
     if line > len(proof.source.lines):
         raise Failure(f"{proof.source.name} has {len(proof.source.lines)} lines, not {line}")
     click.echo(restart_as_text(restart(proof, line)), nl=False)
+
+
+@cli.command()
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option("-o", "--out", type=click.Path(path_type=Path), required=True, help="The file: .pdf or .html.")
+@click.option("--template", type=click.Path(path_type=Path), help="The shop's own HTML template.")
+@click.option("--shop", default="", help="The shop's name on the sheet.")
+@click.option("--logo", default="", help="A picture beside it.")
+def sheet(job: Path, out: Path, template: Path | None, shop: str, logo: str) -> None:
+    """Write the setup sheet: what is clamped, zeros, tools with their registers, times, stops, findings."""
+    loaded, source, program = load(job)
+    made = setup_sheet(prove(loaded, source), date.today().isoformat(), shop=shop, logo=logo, program=program)
+    write_whole(out, write_sheet(made, out, template))
 
 
 @cli.command()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from underglass.core.proof.job import Trade
+from underglass.core.trades.milling import held
 from underglass.core.trades.milling.cut import cut_stocks
 from underglass.core.trades.milling.dialect import MILL
 from underglass.core.trades.milling.entries import read_milling
@@ -10,7 +11,7 @@ from underglass.core.trades.milling.name import MILLING as NAME
 from underglass.core.trades.milling.operations import all as operations
 from underglass.core.trades.milling.rules import contacts, cutting, reach, registers, target
 
-REGISTERED = (operations,)
+REGISTERED = (operations, held)
 """Imported, that it registers itself."""
 
 RULE_MODULES = (contacts, cutting, reach, registers, target)
