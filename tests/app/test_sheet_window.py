@@ -231,8 +231,8 @@ def test_the_press_has_its_words_turret_and_clamps(qtbot: QtBot, demo: Callable[
     assert names["Station"] == "T14 \u00b7 forming 80 x 12" and names["Pitch"] == "40.000 mm"
     assert window.beside.buttons["lens"].isHidden() and window.beside.buttons["stop"].isHidden()
     window.beside.choose("whole")
-    still(qtbot, window)
-    assert "In all" in window.beside.whole.said.text() and "106" in window.beside.whole.said.text()
+    qtbot.waitUntil(lambda: "In all" in window.beside.whole.said.text(), timeout=30_000)
+    assert "106" in window.beside.whole.said.text()
 
     def raised(at: float) -> int:
         placed = skin.bodies(at, DAY, window.glass.stage.showing, None)

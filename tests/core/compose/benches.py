@@ -14,11 +14,11 @@ _MILL = """\
 format = 1
 program = "a.nc"
 [zero]
-G54 = { x = -450.0, y = -250.0, z = -250.0 }
+G54 = { x = -450.0, y = -300.0, z = -250.0 }
 [stock]
 shape = "box"
-size = [400.0, 320.0, 60.0]
-place = [-120.0, -120.0, DOWN]
+size = [560.0, 480.0, 60.0]
+place = [-180.0, -160.0, DOWN]
 [proof]
 cell = 0.5
 """
@@ -61,8 +61,8 @@ def _mill(op: Operation, value: Mapping[str, str]) -> str:
         return _MILL.replace("DOWN", str(bottom)) + tool(int(value["t"]), "end-mill", float(value["d"]))
     if op.key.startswith("boss"):
         x0, y0, x1, y1 = (float(value[k]) for k in ("x0", "y0", "x1", "y1"))
-        head = _MILL.replace("[400.0, 320.0, 60.0]", f"[{x1 - x0}, {y1 - y0}, 60.0]").replace(
-            "-120.0, -120.0", f"{x0}, {y0}"
+        head = _MILL.replace("[560.0, 480.0, 60.0]", f"[{x1 - x0}, {y1 - y0}, 60.0]").replace(
+            "-180.0, -160.0", f"{x0}, {y0}"
         )
         return head.replace("DOWN", str(bottom)) + tool(int(value["t"]), "end-mill", float(value["d"]))
     head = _MILL.replace("DOWN", str(bottom))
@@ -94,8 +94,8 @@ def _surface_stock(value: Mapping[str, str]) -> str:
     else:
         half = float(value["outer"]) / 2.0 if value["shape"] != "bowl" else float(value["wide"])
         x0, y0, x1, y1 = x - half, y - half, x + half, y + half
-    return _MILL.replace("[400.0, 320.0, 60.0]", f"[{x1 - x0}, {y1 - y0}, 60.0]").replace(
-        "-120.0, -120.0", f"{x0}, {y0}"
+    return _MILL.replace("[560.0, 480.0, 60.0]", f"[{x1 - x0}, {y1 - y0}, 60.0]").replace(
+        "-180.0, -160.0", f"{x0}, {y0}"
     )
 
 

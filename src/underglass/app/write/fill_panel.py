@@ -24,7 +24,7 @@ from underglass.core.files.cuts import SPEED_KEYS, Cut, keep_cut, kept_for, read
 from underglass.core.language.block import read_block
 from underglass.core.proof.job import Job
 from underglass.core.proof.standing import Standing
-from underglass.core.reckon.form import CannotBe
+from underglass.core.reckon.form import CannotBe, Row
 from underglass.core.units import show_clock
 
 
@@ -353,10 +353,20 @@ class FillPanel(QWidget):
         except CannotBe:
             self.trying.stop()
             return
+        operation, entered, unit, around = (
+            self.operation,
+            self.operation.only_asked(self.form.entered),
+            self.form.unit,
+            self.around(),
+        )
+
+        def others() -> tuple[Row, ...]:
+            return operation.other_ways(entered, unit, around)
+
         if self.opened is not None:
-            self.trying.ask(blocks, self.opened.first, self.opened.last + 1)
+            self.trying.ask(blocks, self.opened.first, self.opened.last + 1, others)
         else:
-            self.trying.ask(blocks, self._document.line, self._document.line)
+            self.trying.ask(blocks, self._document.line, self._document.line, others)
 
     def _on_tried(self, tried: Tried | None) -> None:
         p = self._palette
@@ -372,6 +382,10 @@ class FillPanel(QWidget):
                     getattr(p, gravest.severity.word),
                 )
             more = "" if self.opened is not None else f" It adds {show_clock(max(tried.seconds, 0.0))}."
+            own = self.form.answer.minutes if self.form.answer is not None else None
+            if tried.others and own is not None:
+                ways = ", ".join(f"{row.word.lower()} {row.shown}" for row in tried.others)
+                more += f" Other ways, to {show_clock(own * 60.0)} of this one: {ways}."
             self.tried_said.setText(said + more)
             self.tried_said.setStyleSheet(f"color: {colour};")
             self.tried_said.show()

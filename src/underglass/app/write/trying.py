@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -13,17 +13,22 @@ from underglass.core.finding import Finding
 from underglass.core.language.source import read_lines
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
+from underglass.core.reckon.form import Row
 
 _WAIT_MS = 350
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tried:
-    """``proof`` of the program with the text in it; ``found`` what it finds in that text; ``seconds`` that it adds."""
+    """``proof`` of the program with the text in it; ``found`` what it finds in that text; ``seconds`` that it adds.
+
+    ``others``: what other ways to the same shape cost.
+    """
 
     proof: Proof
     found: tuple[Finding, ...]
     seconds: float
+    others: tuple[Row, ...] = ()
 
 
 class Trying(QObject):
@@ -38,14 +43,17 @@ class Trying(QObject):
         self._work.done.connect(self.tried.emit)
         self._work.failed.connect(lambda _why: self.tried.emit(None))
         self._wanted: tuple[tuple[str, ...], int, int] | None = None
+        self._others: Callable[[], tuple[Row, ...]] = lambda: ()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_WAIT_MS)
         self._soon.timeout.connect(self._go)
 
-    def ask(self, blocks: Sequence[str], first: int, last: int) -> None:
+    def ask(
+        self, blocks: Sequence[str], first: int, last: int, others: Callable[[], tuple[Row, ...]] = lambda: ()
+    ) -> None:
         """Try blocks in place of lines ``first`` up to, not including, ``last``, from 0."""
-        self._wanted = (tuple(blocks), first, last)
+        self._wanted, self._others = (tuple(blocks), first, last), others
         self._soon.start()
 
     def stop(self) -> None:
@@ -61,11 +69,12 @@ class Trying(QObject):
             return
         blocks, first, last = self._wanted
         lines = (*self._document.lines[:first], *blocks, *self._document.lines[last:])
+        others = self._others
         source = read_lines(lines, self._document.source.name)
 
         def work(cancel: Cancel) -> Tried:
             proof = prove(job, source, cancelled=cancel, before=before)
             here = tuple(f for f in proof.troubles if first < f.line <= first + len(blocks))
-            return Tried(proof=proof, found=here, seconds=proof.timing.total - before.timing.total)
+            return Tried(proof=proof, found=here, seconds=proof.timing.total - before.timing.total, others=others())
 
         self._work.ask(work)

@@ -17,7 +17,7 @@ from dataclasses import dataclass, field, replace
 
 from underglass.core.compose.shop import ShopTexts
 from underglass.core.language.edits import strip_numbers
-from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Stroke, Value, read_entries, write
+from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Row, Stroke, Value, read_entries, write
 from underglass.core.units import MM_PER_INCH, Unit, from_mm
 
 _HEAD = re.compile(r"\s*+(?:N\d++\s*+)?+\(([A-Z][A-Z ,]*): ([A-Z0-9]+=[^\s]+(?: [A-Z0-9]+=[^\s]+)* ?)\)\s*+")
@@ -43,6 +43,8 @@ class Around:
     names: Mapping[int, str] = field(default_factory=dict)
     title: str = ""
     program: int = 1
+    highest: tuple[float, str] | None = None
+    """The highest thing that is clamped in the part's zero, mm, and its name; None where nothing is."""
     stock: tuple[float, float, float, float] | None = None
     """The stock seen from above in the part's zero: X and Y from, X and Y to, mm; None where it is not known."""
 
@@ -52,6 +54,8 @@ class ShopEntries(Entries):
     """What was entered, in mm and mm/min whatever the program's unit is, and what stands around it."""
 
     around: Around = field(default_factory=Around)
+    took: list[Callable[[], float]] = field(default_factory=list, compare=False)
+    """By each writer that was made for them: how long what it wrote takes, minutes."""
 
     def show(self, value: float) -> str:
         """A length in mm, for reading in the program's unit."""
@@ -74,6 +78,8 @@ class Operation:
     """Kinds of tools that it is for, of those that milling knows."""
     own_places: tuple[str, ...] = ()
     """Keys of places that have nothing to do with the stock's outline, though they are called like those."""
+    ways: tuple[str, ...] = ("turn", "ways", "along", "rough", "way", "nest")
+    """Keys of choices that are other ways to the same shape: what each costs is shown beside the one chosen."""
 
     @property
     def sign(self) -> str:
@@ -108,11 +114,36 @@ class Operation:
 
     def answer(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> Answer:
         """The blocks without their comments, the drawing, and what is to be known of them. Raises ``CannotBe``."""
-        answer = self.work(self.entries(entered, unit, around))
+        entries = self.entries(entered, unit, around)
+        answer = self.work(entries)
+        if entries.took:
+            # The first writer is the one of these entries; others tried another way.
+            answer = replace(answer, minutes=entries.took[0]())
         if unit != "inch":
             return answer
         # A drawing is in the unit of the program.
         return replace(answer, strokes=tuple(_in_inches(s) for s in answer.strokes))
+
+    def other_ways(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> tuple[Row, ...]:
+        """The same entries with each other choice of the operation's ways, and how long each takes; those that cannot be left out."""
+        out: list[Row] = []
+        asked = {f.key: f for f in self.asked(entered)}
+        for key in self.ways:
+            if key not in asked:
+                continue
+            mine = entered.get(key, asked[key].start)
+            for value, word in asked[key].choices:
+                # Left out altogether is no other way to the same shape.
+                if value in (mine, "no"):
+                    continue
+                try:
+                    other = self.answer(self.only_asked({**entered, key: value}), unit, around)
+                except CannotBe:
+                    continue
+                if other.minutes is not None:
+                    seconds = round(other.minutes * 60.0)
+                    out.append(Row(f"{asked[key].word}: {word}", f"{seconds // 60}:{seconds % 60:02d}"))
+        return tuple(out)
 
     def text(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> tuple[str, ...]:
         """The whole text: entries, blocks, mark. Raises ``CannotBe``."""

@@ -28,6 +28,20 @@ def stock_box(job: Job) -> tuple[tuple[float, float, float], tuple[float, float,
     return (low[0], low[1], low[2]), (top[0], top[1], top[2])
 
 
+def highest_clamped(job: Job) -> tuple[float, str] | None:
+    """The highest fixture of the job in the part's zero, mm, and its name; None where there is none."""
+    best: tuple[float, str] | None = None
+    for fixture in job.bench.fixtures:
+        # The machine's own table is no fixture of the job.
+        if fixture.entry:
+            wide, deep, high = fixture.solid.extent
+            local = np.array([(x, y, high) for x in (0.0, wide) for y in (0.0, deep)])
+            top = float(job.bench.part_zero.into(fixture.solid.frame.out(local))[:, 2].max())
+            if best is None or top > best[0]:
+                best = (top, fixture.name)
+    return best
+
+
 def first_entries(operation: Operation, job: Job, unit: Unit, given: Mapping[str, str] | None = None) -> dict[str, str]:
     """What a form begins with on a job's bench; what is ``given`` stays. A given T chooses the tool."""
     given = dict(given or {})

@@ -11,6 +11,9 @@ from underglass.core.compose.shop import filled, values_for
 from underglass.core.reckon.form import CannotBe, Stroke, plain, write
 from underglass.core.units import MM_PER_INCH, Unit
 
+_RAPID = 10_000.0
+"""Rapid that ways in the air are counted with where they are only compared, mm/min."""
+
 
 class _ToolIn:
     """Where a tool comes in: its text is filled in when it is known where the tool goes first."""
@@ -255,6 +258,10 @@ class Writer:
         if before != self.place:
             self.strokes.append(Stroke("line", (*before, *self.place), "cut" if style == "cut" else "help"))
 
+    def all_minutes(self) -> float:
+        """How long everything takes, with ways at rapid as fast as a usual machine's."""
+        return (self.minutes + self.air / _RAPID) * max(1, len(self.parts))
+
     def seg(self, seg: Seg, *, f: float, z: float | None = None, before: str = "") -> None:
         """One element of a contour; the tool stands at its start."""
         if seg.turn:
@@ -268,6 +275,7 @@ def writer(e: ShopEntries) -> Writer:
     deg = e.maybe("rot") or 0.0
     turned = Turned(deg, e.number("rotx"), e.number("roty"), e.word("rotby") == "word") if deg else None
     out = Writer(e.unit, e.around, turned)
+    e.took.append(out.all_minutes)
     out.parts = parts_of(e)
     return out
 

@@ -130,6 +130,8 @@ class Answer:
     note: str = ""
     alternatives: bool = False
     """Whether one of ``blocks`` is to be written, not all of them one after another."""
+    minutes: float | None = None
+    """How long what is written takes, ways at rapid with it, where that is known."""
     by_turn: tuple[str, ...] = ()
     """What to write instead of ``blocks`` where G95 is in force, if a feed is among them."""
 

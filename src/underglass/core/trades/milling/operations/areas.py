@@ -278,8 +278,8 @@ _SLOT_HOW = tuple(f for f in HOW if f.key not in ("way", "angle")) + (
 SLOT = Operation(
     "Slot, straight",
     (
-        Field("x0", "Middle of one end X", start="20", start_inch="0.8", usual=(-50, 30)), Field("y0", "Y", start="20", start_inch="0.8", usual=(-50, 150)),
-        Field("x1", "Middle of the other X", start="80", start_inch="3.2", usual=(60, 200)), Field("y1", "Y", start="20", start_inch="0.8", usual=(-50, 150)),
+        Field("x0", "Middle of one end X", start="20", start_inch="0.8", usual=(-20, 30)), Field("y0", "Y", start="20", start_inch="0.8", usual=(0, 60)),
+        Field("x1", "Middle of the other X", start="80", start_inch="3.2", usual=(60, 120)), Field("y1", "Y", start="20", start_inch="0.8", usual=(0, 60)),
         _WIDE, TOP, DEEP, DOWN, *COMMON, *_SLOT_HOW, *TURN,
     ),
     _straight,

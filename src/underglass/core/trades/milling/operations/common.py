@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from underglass.core.compose.operation import ShopEntries, need
 from underglass.core.compose.writer import Writer
 from underglass.core.reckon.form import Field, Row, plain
@@ -30,7 +32,7 @@ def _turned(v: object) -> bool:
 
 
 TURN = (
-    Field("rot", "Turned by", "angle", "0", usual=(-90, 90), tip="The whole operation, anticlockwise, about the place below"),
+    Field("rot", "Turned by", "angle", "0", usual=(-45, 45), tip="The whole operation, anticlockwise, about the place below"),
     Field("rotx", "about X", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
     Field("roty", "about Y", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
     Field("rotby", "Turned", "choice", "figures", choices=(("figures", "in the figures"), ("word", "by G68")),
@@ -38,9 +40,9 @@ TURN = (
     Field("parts", "Parts", "choice", "one", choices=(("one", "one"), ("list", "at shifts in a list"), ("grid", "in rows"))),
     Field("shifts", "Shifts", "points", "0 0\n120 0", "0 0\n5 0", shown=lambda v: v.get("parts") == "list"),
     Field("pxn", "Parts along X", "count", "2", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
-    Field("px", "X apart", start="120", start_inch="5", shown=lambda v: v.get("parts") == "grid", usual=(110, 130)),
+    Field("px", "X apart", start="120", start_inch="5", shown=lambda v: v.get("parts") == "grid", usual=(100, 120)),
     Field("pyn", "Parts along Y", "count", "1", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
-    Field("py", "Y apart", start="90", start_inch="4", shown=lambda v: v.get("parts") == "grid", usual=(80, 90)),
+    Field("py", "Y apart", start="90", start_inch="4", shown=lambda v: v.get("parts") == "grid", usual=(60, 80)),
     Field("without", "Places left out", "text", "", blank=True, shown=lambda v: v.get("parts") == "grid", tip="Counted from 1, row by row: 3 5"),
 )  # fmt: skip
 """The whole operation turned about a place, and at several parts."""
@@ -59,12 +61,24 @@ def opening(w: Writer, e: ShopEntries, *, key: str = "", turn: bool = True) -> N
     top = e.number("top")
     need(e.number("safe") > top, "the safe height is not above the stock's top", "safe")
     need(e.number("near") > 0.0, "slow must begin above the cut", "near")
+    clear_of_clamps(e)
     w.tool(e.count(f"t{key}"), plain(speed, 0), e.number("safe"))
     w.block("G90 G17 G40 G94")
     w.block(f"S{plain(speed, 0)} M3" + (" M8" if e.word("cool") == "m8" else ""))
     w.rapid(z=e.number("safe"))
     if turn:
         turn_on(w)
+
+
+def clear_of_clamps(e: ShopEntries) -> None:
+    """The ways between lie over everything that is clamped. Raises ``CannotBe``."""
+    highest = e.around.highest
+    if highest is not None:
+        need(
+            e.number("safe") > highest[0],
+            f"the {highest[1]} stands up to Z {e.show(highest[0])}: the safe height lies below it",
+            "safe",
+        )
 
 
 def turn_on(w: Writer) -> None:
@@ -85,7 +99,14 @@ def close(w: Writer, e: ShopEntries) -> None:
 def length_rows(w: Writer, e: ShopEntries) -> tuple[Row, ...]:
     """How far is fed and how long that takes, without rapids."""
     seconds = round(w.minutes * 60)
-    return (
+    rows = [
         Row("Way fed", e.show(w.fed)),
         Row("Time fed", f"{seconds // 60}:{seconds % 60:02d}", "without rapids"),
-    )
+    ]
+    d, s, f = e.maybe("d"), e.maybe("s"), e.maybe("f")
+    if d and s and f:
+        vc = math.pi * d * s / 1000.0
+        said = f"{vc / 0.3048:.0f} ft/min" if e.unit == "inch" else f"{vc:.0f} m/min"
+        rows.append(Row("Surface speed", said, "vc = \u03c0 \u00b7 D \u00b7 S / 1000"))
+        rows.append(Row("Feed a turn", e.show(f / s), "F / S; by the edges of the tool it is the feed a tooth"))
+    return tuple(rows)

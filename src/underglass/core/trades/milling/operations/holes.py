@@ -15,7 +15,7 @@ from underglass.core.reckon.fits import wanted_size
 from underglass.core.reckon.form import Answer, Field, Row, Stroke, plain
 from underglass.core.reckon.patterns import in_rows, on_circle
 from underglass.core.reckon.threads import basic, read_thread
-from underglass.core.trades.milling.operations.common import COOL, HEIGHTS, TOP, TURN, turn_on
+from underglass.core.trades.milling.operations.common import COOL, HEIGHTS, TOP, TURN, clear_of_clamps, turn_on
 
 _POINT = math.tan(math.radians(59.0))
 """Half the point angle of a jobber drill, 118 degrees (common practice, no source)."""
@@ -148,6 +148,7 @@ def _cut(w: Writer, e: ShopEntries, stage: Stage, places: tuple[tuple[float, flo
     top, safe = e.number("top"), e.number("safe")
     need(safe > top, "the safe height is not above the stock's top", "safe")
     need(e.number("near") > 0.0, "slow must begin above the cut", "near")
+    clear_of_clamps(e)
     if w.z is not None:
         w.rapid(z=safe)
     w.say(stage.said)

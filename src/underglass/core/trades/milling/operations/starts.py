@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 
 from underglass.core.bench.tool import Tool
 from underglass.core.compose.operation import Operation
-from underglass.core.compose.starts import stock_box
+from underglass.core.compose.starts import highest_clamped, stock_box
 from underglass.core.proof.complete import advised
 from underglass.core.proof.job import Job
 from underglass.core.reckon.form import plain
 from underglass.core.units import MM_PER_INCH, Unit, from_mm
 
+_MARGIN_MM = 10.0
+"""How far over the highest clamp the clearance plane lies (common practice, no source)."""
 _PLENTY = 0.6
 """Share of a pocket's width that its tool is chosen for (common practice, no source)."""
 
@@ -74,6 +77,12 @@ def from_stock(operation: Operation, job: Job, unit: Unit) -> dict[str, str]:
 def milling_starts(operation: Operation, job: Job, unit: Unit, given: Mapping[str, str]) -> dict[str, str]:
     """The bench's entries; a given T chooses the tool."""
     entered = {f.key: f.first(unit) for f in operation.fields} | from_stock(operation, job, unit) | dict(given)
+    clamped = highest_clamped(job)
+    if clamped is not None and "safe" in entered and "safe" not in given:
+        # The clearance plane: over the highest clamp by a margin, in whole millimetres (or tenths of an inch).
+        over = clamped[0] + _MARGIN_MM
+        if over > float(next(f for f in operation.fields if f.key == "safe").first("mm")):
+            entered["safe"] = f"{math.ceil(over)}" if unit == "mm" else plain(math.ceil(over / 2.54) / 10.0, 1)
     tool: Tool | None = None
     if given.get("t", "").isdigit():
         found = job.bench.tools.get(int(given["t"]))

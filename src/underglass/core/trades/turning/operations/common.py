@@ -83,7 +83,9 @@ class LatheWriter(Writer):
 
 
 def lathe_writer(e: ShopEntries) -> LatheWriter:
-    return LatheWriter(e)
+    out = LatheWriter(e)
+    e.took.append(out.all_minutes)
+    return out
 
 
 def opening(w: LatheWriter, e: ShopEntries, *, key: str = "") -> None:
