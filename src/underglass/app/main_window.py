@@ -24,6 +24,7 @@ from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.offers import glass_commands
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
+from underglass.app.helping import Helping
 from underglass.app.laying_out import lay_out
 from underglass.app.looking import Looking
 from underglass.app.parts.basic import Pages
@@ -117,8 +118,13 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(lay_out(parts, self.comparing.page))
         self._connect()
         self.looking.begin()
+        self.helping = Helping(
+            self, self.document, self.settings, self.header, recent=self.filing.recent, open_=self.open, colours=lambda: self.colours,
+            other_colours=self.other_colours, text=self.program.set_text_size,
+        )  # fmt: skip
+        self.helping.begin()
         for offered in (
-            self.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
+            self.commands(), self.helping.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
             self.file_page.commands(lambda: self.go_to_place("hand-over")),
             self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
@@ -218,7 +224,7 @@ class MainWindow(QMainWindow):
             Command("Send the file to the memory stick", lambda: (self.go_to_place("hand-over"), self.file_page.send_it())),
             Command("Show millimetres", lambda: self.document.set_units("mm")),
             Command("Show inches", lambda: self.document.set_units("inch")),
-            Command("Day or night colours", self.other_colours, ("Ctrl+Shift+D",)),
+            Command("Day or night colours", self.other_colours, ("Ctrl+Shift+N",)),
             Command("Search commands", self.show_commands, ("Ctrl+K",)),
             Command("Quit", self.close, (QKeySequence.StandardKey.Quit,)),
         ]  # fmt: skip

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
@@ -35,6 +36,10 @@ def make_application() -> QApplication:
 
 def run_window(path: Path | None, picture: Path | None = None) -> int:
     """Open the window with a job, a program or nothing. With ``picture``: write one of the window, and close."""
+    size = str(QSettings("underglass", "underglass").value("size") or "100")
+    if size.isdigit() and size != "100" and "QT_SCALE_FACTOR" not in os.environ:
+        # Qt takes it only before there is an application.
+        os.environ["QT_SCALE_FACTOR"] = f"{int(size) / 100.0:g}"
     app = make_application()
     window = MainWindow()
     window.show()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
@@ -52,7 +52,12 @@ class Header(QWidget):
         self.outcome = QPushButton()
         self.outcome.setAccessibleName("How the proof stands")
         self.outcome.clicked.connect(self.outcome_clicked)
-        self.search = QPushButton("Do anything    Ctrl+K")
+        self.menu = QMenu(self)
+        self.menu_button = QPushButton("Menu")
+        self.menu_button.setAccessibleName("Menu")
+        self.menu_button.setToolTip("Open, save, undo, export, settings, help")
+        self.menu_button.setMenu(self.menu)
+        self.search = QPushButton("Find a command    Ctrl+K")
         self.search.setAccessibleName("Search commands")
         self.search.clicked.connect(self.search_asked)
         self.mm = self._unit_button("mm")
@@ -64,6 +69,7 @@ class Header(QWidget):
         row.addWidget(self._file)
         row.addWidget(self.outcome)
         row.addStretch(1)
+        row.addWidget(self.menu_button)
         row.addWidget(self.search)
         pair = QHBoxLayout()
         pair.setSpacing(0)

@@ -34,6 +34,7 @@ class ProgramColumn(QWidget):
         self.head = PanelHead("Program")
         self.upper = ProgramEditor(document, palette)
         self.lower: ProgramEditor | None = None
+        self._text_size = 13
         self.editor = self.upper
         self.upper.focused.connect(self._on_focused)
         self.find_bar = FindBar(self.upper)
@@ -88,6 +89,7 @@ class ProgramColumn(QWidget):
             self.upper.setFocus()
         else:
             self.lower = ProgramEditor(self._document, self._palette)
+            self.lower.set_text_size(self._text_size)
             self.lower.setObjectName("lowerEditor")
             self.lower.setAccessibleName("Program, second view")
             self.lower.focused.connect(self._on_focused)
@@ -139,6 +141,13 @@ class ProgramColumn(QWidget):
     def next_bookmark(self, way: int) -> None:
         if not self.editor.next_bookmark(way):
             self.nothing_done.emit("No line is bookmarked; Ctrl+F2 bookmarks the one with the cursor.")
+
+    def set_text_size(self, pixels: int) -> None:
+        """The size of the program's text, in both views."""
+        self._text_size = pixels
+        for view in (self.upper, self.lower):
+            if view is not None:
+                view.set_text_size(pixels)
 
     def rewrite(self, first: int, last: int, lines: Sequence[str]) -> None:
         """Other blocks in place of those of a form."""

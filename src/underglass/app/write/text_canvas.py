@@ -59,6 +59,14 @@ class TextCanvas(QAbstractScrollArea):
         self.horizontalScrollBar().valueChanged.connect(self._on_scrolled)
         self._follow(buffer)
 
+    def set_text_size(self, pixels: int) -> None:
+        """Another size of the text."""
+        self.setFont(number_font(pixels))
+        self._layouts.clear()
+        self._widest = 0.0
+        self._place_bars()
+        self.viewport().update()
+
     # -- the buffer --------------------------------------------------------------------------------------------------
 
     def _follow(self, buffer: Buffer) -> None:

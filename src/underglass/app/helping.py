@@ -1,0 +1,80 @@
+"""The menu, the settings and the page of keys: what belongs to the whole window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QWidget
+
+from underglass.app.commands import Command
+from underglass.app.document import Document
+from underglass.app.parts.header import Header
+from underglass.app.parts.keys_page import KeysPage
+from underglass.app.parts.main_menu import fill_menu
+from underglass.app.parts.settings_page import TEXT_SIZES, SettingsPage
+from underglass.app.style.palette import NIGHT, Palette
+
+
+class Helping:
+    """``text`` sets the size of the program's text; ``colours`` tells what they are, ``other_colours`` changes them."""
+
+    def __init__(
+        self, window: QWidget, document: Document, settings: QSettings, header: Header, *, recent: Callable[[], list[Path]],
+        open_: Callable[[Path], object], colours: Callable[[], Palette], other_colours: Callable[[], object], text: Callable[[int], object],
+    ) -> None:  # fmt: skip
+        self._window, self._document, self._settings, self._header = window, document, settings, header
+        self._recent, self._open, self._colours, self._other, self._text = recent, open_, colours, other_colours, text
+        self.page: KeysPage | SettingsPage | None = None
+        header.menu.aboutToShow.connect(self.fill)
+
+    def begin(self) -> None:
+        """What was set the last time."""
+        size = self.text_size
+        if size != 13:
+            self._text(size)
+
+    @property
+    def text_size(self) -> int:
+        kept = str(self._settings.value("text_size") or "")
+        return int(kept) if kept.isdigit() and int(kept) in TEXT_SIZES else 13
+
+    def fill(self) -> None:
+        """The menu as it stands now."""
+        fill_menu(self._header.menu, self._window.actions(), self._recent(), self._open)
+
+    def show_keys(self) -> None:
+        self.page = KeysPage(self._window.actions(), self._colours(), self._window)
+        self.page.show()
+
+    def show_settings(self) -> None:
+        night = self._colours() is NIGHT
+        page = SettingsPage(
+            self._settings, units=self._document.units, night=night, text=self.text_size, parent=self._window
+        )
+        page.units_chosen.connect(self._document.set_units)
+        page.colours_chosen.connect(
+            lambda name: self._other() if (name == "night") != (self._colours() is NIGHT) else None
+        )
+        page.text_chosen.connect(self.set_text)
+        self.page = page
+        page.show()
+
+    def set_text(self, pixels: int) -> None:
+        """The size of the program's text, kept for the next time."""
+        self._settings.setValue("text_size", str(pixels))
+        self._text(pixels)
+
+    def step_text(self, by: int) -> None:
+        """One size larger or smaller."""
+        k = TEXT_SIZES.index(self.text_size) + by
+        self.set_text(TEXT_SIZES[max(0, min(k, len(TEXT_SIZES) - 1))])
+
+    def commands(self) -> list[Command]:
+        return [
+            Command("Settings\u2026", self.show_settings, ("Ctrl+,",)),
+            Command("Keys and marks", self.show_keys, ("F1",)),
+            Command("Text of the program larger", lambda: self.step_text(1), ("Ctrl++", "Ctrl+=")),
+            Command("Text of the program smaller", lambda: self.step_text(-1), ("Ctrl+-",)),
+        ]
