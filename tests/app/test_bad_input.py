@@ -89,4 +89,4 @@ def test_a_proof_can_be_stopped(window: MainWindow, tmp_path: Path, qtbot: QtBot
     window.stop_proof()
     assert not window.prover.busy
     assert window.document.proof is None
-    assert window.header.outcome.text() == "not proved"
+    assert window.header.outcome.text() == "no proof yet"

@@ -42,9 +42,9 @@ def test_the_menu_holds_commands_that_there_are(window: MainWindow, slip: MainWi
 def test_words_of_the_trade_find_commands_that_are_called_otherwise(window: MainWindow) -> None:
     palette = CommandPalette(window.actions(), lambda _l, _n: None, window)
     for wanted, found in (
-        ("bolt circle", "Reckon: Holes on a circle"),
+        ("bolt circle", "Calculate: Bolt circle"),
         ("work offset", "Setup: part zero"),
-        ("single block", "each block"),
+        ("single block", "Each block"),
         ("dark", "colours"),
         ("export", "setup sheet"),
     ):

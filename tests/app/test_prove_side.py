@@ -78,7 +78,7 @@ def test_the_lens_takes_the_glasss_room_and_its_sliders_try(plain: Callable[...,
     before = window.document.job
     lens.real.field.enter("10.6")
     qtbot.waitUntil(lambda: lens.lens.real == pytest.approx(5.3))
-    assert "Bitten into the part" in lens.said.text() and "0.300" in words(lens.said.text())
+    assert "Gouged" in lens.said.text() and "0.300" in words(lens.said.text())
     assert "tried, not in the job" in words(lens.head.text()) and window.document.job is before
     # A click on the path leads to its line.
     at = lens.view.at((70.0, 30.0)).toPoint()

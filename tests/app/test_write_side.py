@@ -66,7 +66,7 @@ def test_words_are_offered_as_they_are_typed_and_taken_with_tab(writing: MainWin
 
 def test_words_can_be_asked_for_and_a_cycle_names_what_it_lacks(writing: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClicks(writing.editor, "G83 X5. ")
-    next(a for a in writing.actions() if a.text() == "What may stand here").trigger()
+    next(a for a in writing.actions() if a.text() == "Suggestions").trigger()
     assert [s.text for s in writing.editor.completion.offered] == ["Z", "R", "Q"]
     writing.editor.take_word()
     assert writing.document.lines[4] == "G83 X5. Z"
@@ -132,7 +132,7 @@ def test_a_pocket_is_filled_in_written_proved_and_opened_again(writing: MainWind
     # Opened again from its text, changed, written over; then changed by hand, which is noticed.
     qtbot.waitUntil(lambda: fill.found is not None)
     fill.open_found()
-    assert fill.form.entered["dia"] == "30" and fill.write.text() == "Write it again"
+    assert fill.form.entered["dia"] == "30" and fill.write.text() == "Update"
     set_field(writing, "deep", "4")
     with qtbot.waitSignal(writing.prover.proved, timeout=60_000):
         fill.ask_write()
@@ -208,7 +208,7 @@ def test_holes_are_written_absolute_or_one_from_another(writing: MainWindow, qtb
     standing_known(writing, qtbot)
     writing.go_to_page("reckon")
     panel = writing.side.reckon
-    panel.choose("Holes in rows")
+    panel.choose("Hole grid")
     for key, text in (("nx", "2"), ("ny", "2"), ("dx", "10"), ("dy", "5")):
         set_field(writing, key, text)
     assert panel.blocks() == ("X0. Y0.", "X10. Y0.", "X10. Y5.", "X0. Y5.")

@@ -65,7 +65,7 @@ class Background(QObject):
                 said = str(error)
             except Exception:  # a fault of ours: the window must stay usable and say so
                 traceback.print_exc()
-                said = "this stopped at a fault of Under Glass itself; the details are on the terminal"
+                said = "Under Glass has failed here (its own bug, not your program); your text is safe"
             if number == self._number:
                 try:
                     self._answered.emit(number, answer, said)

@@ -405,10 +405,10 @@ class Looking(QObject):
                 for name, _word, tip in PAGES_BESIDE
             ),
             Command("Start here: what has to be sent first", self.start_here, ("Alt+Home",)),
-            Command("Hold this run to compare with", self.hold_run, ("Ctrl+Shift+H",)),
+            Command("Keep this run to compare with", self.hold_run, ("Ctrl+Shift+H",)),
             Command("On one operation", lambda: self.step_operation(1), ("Ctrl+Alt+Right",)),
             Command(
-                "Back to the start of the operation, or the one before",
+                "Previous operation",
                 lambda: self.step_operation(-1),
                 ("Ctrl+Alt+Left",),
             ),
@@ -416,9 +416,7 @@ class Looking(QObject):
             Command("Cut everything before the operation, too", lambda: self.cut_alone(None)),
             Command("Loop this operation, or no loop", self.loop_operation, ("Ctrl+Shift+L",)),
             *(
-                Command(
-                    f"Hold at, on or off: {words.lower()}", lambda k=kind: player.set_halt(k, k not in player.halts)
-                )  # type: ignore[misc]
+                Command(f"Stop at, on or off: {words}", lambda k=kind: player.set_halt(k, k not in player.halts))  # type: ignore[misc]
                 for kind, words in HALTS
             ),
             *(

@@ -136,10 +136,10 @@ class SettingUp(QObject):
         setup, go = self._parts.setup, self._window.go_to_place
         return [
             *(Command(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: self.go_to(n)) for name in PAGES),  # type: ignore[misc]
-            Command("Tell the control what is on the bench", self.tell_control),
-            Command("Take the control's word for what is on the bench", lambda: (go("setup"), setup.believe_control())),
+            Command("Copy what is on the bench to the control", self.tell_control),
+            Command("Copy what the control says to the bench", lambda: (go("setup"), setup.believe_control())),
             *(
-                Command(f"Slip on purpose, for practice: {words}", lambda k=kind: (go("setup"), setup.make_slip(k)))  # type: ignore[misc]
+                Command(f"Practice error: {words}", lambda k=kind: (go("setup"), setup.make_slip(k)))  # type: ignore[misc]
                 for kind, words in SLIPS.items()
             ),
             Command("Undo", self.undo, (QKeySequence.StandardKey.Undo,)),

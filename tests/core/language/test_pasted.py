@@ -16,7 +16,7 @@ from underglass.core.language.pasted import cleaned, is_prose
     ("text", "right", "what"),
     [
         ("G1 X\u22125. Y\u20132.", "G1 X-5. Y-2.", "2 typographic minuses or dashes"),
-        ("G0\u00a0X1.\u202fY2.", "G0 X1. Y2.", "2 blanks that are no spaces"),
+        ("G0\u00a0X1.\u202fY2.", "G0 X1. Y2.", "2 non-standard spaces"),
         ("(\u201cTOP\u201d)", '("TOP")', "2 typographic quotes"),
         ("G0\u200b X1.", "G0 X1.", "1 character that cannot be seen"),
         ("\uff27\uff10 X1.", "G0 X1.", "2 double-width characters"),
@@ -27,7 +27,7 @@ from underglass.core.language.pasted import cleaned, is_prose
         (
             "Here is the program for the bracket:\n\nG0 X1.\nplease check this one\nM30\n\nLet me know how it goes!\n",
             "G0 X1.\n(please check this one)\nM30\n",
-            "3 lines that are no program",
+            "3 lines that are not G-code",
         ),
     ],
 )

@@ -53,7 +53,7 @@ def test_what_may_stand_there(prove_text: Callable[..., Proof]) -> None:
     assert list(offered("G43 H")) == ["H1", "H2"] and "75.000 mm" in offered("G43 H")["H1"]
     assert offered("G5")["G54"].startswith("Work offset: X-300")
     assert "not set" in offered("G5")["G56"]
-    assert offered("G8")["G83"] == "Drills in steps, coming out each time"
+    assert offered("G8")["G83"] == "Peck drills, retracting fully after each peck"
     assert offered("M0") == {} and "M30" in offered("M3")
     assert offered("M98 P") == {"P200": "EDGE"}
     assert list(offered("G83 X1. Y1. ")) == ["Z", "R", "Q"]

@@ -80,7 +80,7 @@ def test_worked_examples_of_arcs() -> None:
         ("Corner: rounding", {"r": "100"}, "r"),
         ("Corner: rounding", {"bx": "80", "by": "0"}, "cx"),
         ("Tangent from a point to a circle", {"ax": "40", "ay": "10"}, "ax"),
-        ("Holes on a circle", {"n": "2.5"}, "n"),
+        ("Bolt circle", {"n": "2.5"}, "n"),
         ("Compensated points by hand", {"points": "0 0\n10"}, "points"),
         ("Compensated points by hand", {"points": "0 0\n8 0\n8 30\n0 30", "side": "left"}, "d"),
         ("Chord, height, radius", {"h": "3"}, "h"),

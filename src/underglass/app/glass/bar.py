@@ -34,11 +34,11 @@ class GlassBar(QWidget):
         self.show_lines = self._button("Path", "Show the path  (P)", checkable=True)
         self.show_solid.clicked.connect(lambda on: glass.set_shown(solid=on))
         self.show_lines.clicked.connect(lambda on: glass.set_shown(lines=on))
-        self.view = self._button("View", "Where one looks from, parallel or in perspective")
+        self.view = self._button("View", "Choose a view; parallel or perspective")
         self.view.setMenu(self._view_menu())
         self.show_more = self._button("Show", "Colours, section, what is hidden", checkable=True)
         self.measure = self._button("Measure", "Measure the stock as it stands  (M)", checkable=True)
-        self.picture = self._button("Save", "The picture, the stock as STL, a short animation")
+        self.picture = self._button("Export", "The picture, the stock as STL, a short animation")
         menu = QMenu(self)
         for kind, words in (("png", "This picture…"), ("stl", "The stock as STL…"), ("gif", "A short animation…")):
             menu.addAction(words, lambda k=kind: save_as(k))

@@ -19,7 +19,7 @@ def glass_commands(glass: Glass) -> list[Command]:
             Command(f"Look from the {name}", lambda n=name: glass.view(n))  # type: ignore[misc]
             for name in ("corner", "top", "front", "back", "left", "right")
         ),
-        Command("Show everything in the glass", glass.fit, ("Ctrl+0",)),
+        Command("Fit all in the glass", glass.fit, ("Ctrl+0",)),
         Command("Show or hide the stock", lambda: glass.set_shown(solid=not glass.show_solid)),
         Command("Show or hide the path", lambda: glass.set_shown(lines=not glass.show_lines)),
         Command("On the drawing plane, with figures at the cursor", glass.on_the_plane, ("Ctrl+Shift+D",)),
@@ -33,7 +33,7 @@ def glass_commands(glass: Glass) -> list[Command]:
             Command(f"Section across {word}", lambda a=axis: glass.sawing.choose(a))  # type: ignore[misc]
             for axis, word in enumerate("XYZ")
         ),
-        Command("Take the section's other side away", glass.sawing.flip),
+        Command("Flip the section", glass.sawing.flip),
         *(
             Command(f"Show or hide {words}", lambda n=name: flip(n))  # type: ignore[misc]
             for name, words in (

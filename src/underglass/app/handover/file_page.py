@@ -231,7 +231,7 @@ class FilePage(QWidget):
         if made.name != self.name.text().strip():
             out.append(f"<p>It goes out as <b style=\"font-family:'JetBrains Mono'\">{html.escape(made.name)}</b>.</p>")
         if not made.troubles:
-            out.append(f'<p style="color:{p.note}">Nothing stands in its way.</p>')
+            out.append(f'<p style="color:{p.note}">Ready to send.</p>')
         for trouble in made.troubles[:200]:
             colour = p.quiet if trouble.mended else p.fault
             where = (
@@ -240,7 +240,7 @@ class FilePage(QWidget):
             said = html.escape(trouble.message[:1].upper() + trouble.message[1:] if not where else trouble.message)
             out.append(f'<p>{where}{said}; <span style="color:{colour}">{html.escape(trouble.remedy)}</span>.</p>')
         self._found.setText("".join(out))
-        self.send.setText("Send it all the same" if made.open_troubles else "Send it to the stick")
+        self.send.setText("Send anyway" if made.open_troubles else "Send it to the stick")
         self._list_stick()
 
     # -- the stick ---------------------------------------------------------------------------------------------------

@@ -14,10 +14,10 @@ _PLACE_NAMES = {"N": "block", "T": "tool", "O": "program"}
 
 
 ALSO = {
-    "Hold at, on or off: each block": "single block", "Hold at, on or off: optional stops (m1)": "optional stop",
+    "Stop at, on or off: Each block": "single block", "Stop at, on or off: Optional stops (M1)": "optional stop",
     "Show millimetres": "units metric", "Show inches": "units imperial", "Day or night colours": "dark light theme", "Keys and marks": "help shortcuts",
     "Settings\u2026": "preferences options units theme size", "Setup: part zero": "work offset G54", "Setup: tools": "length offset H register D",
-    "Reckon: Holes on a circle": "bolt circle", "Reckon: Holes in rows": "grid pattern", "Save the picture\u2026": "export image",
+    "Calculate: Bolt circle": "bolt circle", "Calculate: Hole grid": "grid pattern", "Save the picture\u2026": "export image",
     "Save the stock as STL\u2026": "export mesh", "Save the setup sheet\u2026": "export print pdf", "Send the file to the memory stick": "export usb",
     "Prove again": "simulate run verify", "Start here: what has to be sent first": "restart mid program", "Fill in: Holes": "drill tap ream bore",
     "Prove: radius compensation: programmed path, the control's path and the real edge": "cutter compensation G41 G42", "Undo": "back", "Comment on or off": "block skip",

@@ -30,14 +30,14 @@ class FirstPage(QWidget):
         title = label("Prove it under glass first", bold=True, pixels=22)
         words = label(
             "Open a program or a job, and see it cut in the stock you really have, with the tools you really have. "
-            "Where the control believes something that is not so, the crash shows here, at the line that does it. "
+            "Where the control has been told something wrong, you see the crash here, at the line that causes it. "
             "Drag the tape to any moment, change the text, and the proof follows as you type.",
             pixels=14,
         )
         words.setWordWrap(True)
         words.setFixedWidth(560)
         words.setMinimumHeight(words.heightForWidth(560))
-        self.slip = QPushButton("Demo with one slip in it")
+        self.slip = QPushButton("Demo with one mistake")
         self.slip.setProperty("strong", True)
         self.new = QPushButton("New program")
         self.open = QPushButton("Open a job or a program…")

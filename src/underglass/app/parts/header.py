@@ -114,12 +114,12 @@ class Header(QWidget):
         if what:
             colour, text = p.active, f"{what} {share:.0%}" if share else what
         elif document.proof is None:
-            colour, text = p.quiet, "not proved"
+            colour, text = p.quiet, "no proof yet"
         else:
             proof = document.proof
             gravest = worst(proof.findings)
             colour = p.severity(gravest)
             sign = _SIGNS[gravest] + " " if proof.to_mend else ""
-            text = f"{sign}proved: {outcome_words(proof)}"
+            text = f"{sign}proof: {outcome_words(proof)}"
         self.outcome.setText(text)
         self.outcome.setStyleSheet(f"color: {colour}; border-color: {colour};")

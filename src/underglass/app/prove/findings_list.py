@@ -21,7 +21,7 @@ _WRAP = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop) | int(Qt.Tex
 PICTURE = (250, 112)
 """Width and height of a place's picture."""
 
-ORDERS = (("time", "In the order they happen"), ("gravity", "The gravest first"), ("line", "By line"))
+ORDERS = (("time", "In the order they happen"), ("gravity", "Worst first"), ("line", "By line"))
 GROUPS = (("none", "Not grouped"), ("severity", "By severity"), ("tool", "By tool"), ("kind", "By kind"))
 
 
@@ -149,10 +149,10 @@ class FindingDelegate(QStyledItemDelegate):
             # One quiet line a tool: nothing to mend, something to compare at the machine.
             height = float(finding.evidence["height_mm"] or 0.0)
             side = "above" if height >= 0.0 else "below"
-            said = f"T{finding.tool} comes in {show_length(abs(height), self.unit)} {self.unit} {side} stock"
+            said = f"T{finding.tool}: first move down stops {show_length(abs(height), self.unit)} {self.unit} {side} the stock"
             if "side_mm" in finding.evidence:
                 off = show_length(float(finding.evidence["side_mm"] or 0.0), self.unit)
-                said += f"\nand {finding.evidence['side_axis']} from the {finding.evidence['side']}, {off} off"
+                said += f"\nthen moves in along {finding.evidence['side_axis']} from the {finding.evidence['side']}, {off} clear"
             return [(said, self.palette_.quiet, 12)]
         where = f"{finding.severity.word} · line {finding.line} · {show_clock(finding.time_s)}{tool}"
         reason = finding.evidence.get("accepted")

@@ -156,10 +156,10 @@ class FindingsPanel(QWidget):
         box.addLayout(row)
         row.setSpacing(6)
         self.reason = QLineEdit()
-        self.reason.setPlaceholderText("It is meant so, because…")
+        self.reason.setPlaceholderText("Intended, because…")
         self.reason.setAccessibleName("Why this finding is meant so")
         self.accept = QPushButton("Accept")
-        self.accept.setToolTip("Kept in the job with its reason; it counts as a note until the block is changed")
+        self.accept.setToolTip("Saved in the job with your reason; counts as a note until the block changes")
         self.accept.setEnabled(False)
         self.reason.textChanged.connect(lambda _text: self._look_meant())
         self.reason.returnPressed.connect(self.accept.click)
@@ -253,7 +253,7 @@ class FindingsPanel(QWidget):
         elif count:
             self._empty.setText("None of the findings is shown: the filter hides them.")
         else:
-            self._empty.setText("Nothing found: no crash, no fault, nothing to look at twice.")
+            self._empty.setText("No crashes, faults or cautions.")
         self._on_finding_changed()
 
     def _on_units_changed(self) -> None:

@@ -84,7 +84,7 @@ class LensPage(ProvePage):
         self.told = Try("D (diameter)", self._on_tried)
         self.real = Try("Real diameter", self._on_tried)
         self.over = Try("Overrun", self._on_tried)
-        self.back = QPushButton("As it holds")
+        self.back = QPushButton("Reset")
         self.back.setToolTip("Put D, diameter and overrun back to what the job says")
         self.back.clicked.connect(self.put_back)
         self.said.linkActivated.connect(lambda link: document.select_line(int(link)))
@@ -234,7 +234,7 @@ class LensPage(ProvePage):
                 )
                 for q in patches[:6]
             ]
-            word = "Bitten into the part" if what == "bitten" else "Left standing"
+            word = "Gouged" if what == "bitten" else "Left standing"
             out.append(f'<p style="color:{colour}"><b>{word}, {unit}</b></p>' + self.table(rows))
         out += [f"<p>{html.escape(words)}</p>" for words in lens.words]
         out += [f'<p style="color:{p.fault}">{html.escape(t[:1].upper() + t[1:])}.</p>' for t in lens.troubles]

@@ -1,4 +1,4 @@
-"""What holds at this moment, to be read at arm's length."""
+"""What is active at this moment, to be read at arm's length."""
 
 from __future__ import annotations
 
@@ -71,8 +71,8 @@ class NowPanel(QWidget):
         self._rows: dict[str, tuple[QLabel, QLabel]] = {}
         self._names: dict[str, str] = {}
         tips = self._group(
-            ("commanded", "Tip, commanded"),
-            ("real", "Tip, real"),
+            ("commanded", "Tip Z, commanded"),
+            ("real", "Tip Z, actual"),
             ("offset", "Offset"),
             ("tool", "Tool"),
             ("length", "Length / H"),
@@ -81,9 +81,9 @@ class NowPanel(QWidget):
         cut = self._group(
             ("spindle", "Spindle"),
             ("feed", "Feed"),
-            ("surface", "Surface, chip"),
-            ("force", "In force"),
-            ("time", "Time, to go"),
+            ("surface", "Surface speed, chip load"),
+            ("force", "Active"),
+            ("time", "Elapsed, remaining"),
         )
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)

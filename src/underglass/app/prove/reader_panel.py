@@ -142,7 +142,7 @@ class ReaderPanel(QWidget):
             return
         self._offer(self._fix_here(proof, line))
         reading = read_out(proof, text, line, document.units)
-        self._name.setText(f"{reading.name} in words" if reading.name.startswith("N") else f"{reading.name}, in words")
+        self._name.setText(f"What {reading.name if reading.name.startswith('N') else reading.name.lower()} does")
         said = " ".join(html.escape(s) for s in reading.sentences)
         for finding in proof.troubles if proof is not None else ():
             if finding.line == line and finding.accepted:
@@ -151,5 +151,5 @@ class ReaderPanel(QWidget):
                 colour = self._palette.severity(finding.severity)
                 said += f' <b style="color:{colour}">{html.escape(finding.message)}.</b> {html.escape(finding.remedy[:1].upper() + finding.remedy[1:])}.'
         if reading.leaves:
-            said += f'<p style="margin-top:5px; color:{self._palette.quiet}">Leaves in force {html.escape(reading.leaves)}</p>'
+            said += f'<p style="margin-top:5px; color:{self._palette.quiet}">Active after this block: {html.escape(reading.leaves)}</p>'
         self._words.setText(said)

@@ -20,12 +20,12 @@ from underglass.app.style.palette import Palette
 from underglass.core.proof.lens_ways import LENSES
 
 PAGES = (
-    ("now", "Now", "What holds at this moment"),
+    ("now", "Now", "What is active at this moment"),
     ("whole", "Whole", "The whole program: how far it goes, tools, offsets, speeds, times"),
     ("lens", "Lens", "Radius compensation: programmed path, the control's path and the real edge"),
     ("stop", "Stops", "Measure and correct at a program stop, and go on with the cut as it is"),
     ("runs", "Runs", "Hold this run and compare what a change makes of it"),
-    ("start", "Start", "Start at a line in the middle: what has to be sent first"),
+    ("start", "Restart", "Start at a line in the middle: what has to be sent first"),
 )
 
 

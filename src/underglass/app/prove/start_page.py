@@ -77,13 +77,13 @@ class StartPage(ProvePage):
         if r.instead is not None:
             link = f'<a href="{r.instead}" style="color:{p.active}">line {r.instead}</a>'
             out.append(
-                f'<p style="color:{p.caution}">{html.escape(r.why[:1].upper() + r.why[1:])}: start at {link} rather.</p>'
+                f'<p style="color:{p.caution}">{html.escape(r.why[:1].upper() + r.why[1:])}: start at {link} instead.</p>'
             )
         elif r.why:
             out.append(f'<p style="color:{p.caution}">{html.escape(r.why[:1].upper() + r.why[1:])}.</p>')
         missing = r.missing
         if missing:
-            out.append(f'<p style="color:{p.caution}">A bare start from here would leave out:</p>')
+            out.append(f'<p style="color:{p.caution}">Started here, the machine would be missing:</p>')
             out.append(self.table([(html.escape(n.what), html.escape(n.words)) for n in missing]))
         else:
             out.append("<p>The program states all it needs from here on.</p>")
@@ -94,7 +94,7 @@ class StartPage(ProvePage):
             )
         if r.blocks:
             blocks = "<br>".join(html.escape(b) for b in r.blocks)
-            out.append(self.head("Send first"))
+            out.append(self.head("Run these first"))
             out.append(f'<p style="font-family:{NUMBERS}">{blocks}</p>')
         places = " ".join(f"{axis}{show_length(v, unit)}" for axis, v in zip("XYZ", r.place))
         out.append(f"<p>{self.quiet(f'The tool stands then at {places}.')}</p>")

@@ -207,7 +207,7 @@ class StopPage(ProvePage):
             if size != "height"
             else "No length register is called by the program."
         )
-        said = self.sum.said if self.sum is not None else "Measured and wanted give the correction."
+        said = self.sum.said if self.sum is not None else "Enter the measured and the wanted size."
         self.why.setText(said if self.register.count() else none)
         self.correct.setEnabled(self.sum is not None and self.register.count() > 0 and stop is not None)
         self.shift.setEnabled(bool(self.by.value) and stop is not None)

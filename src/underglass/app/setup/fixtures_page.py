@@ -50,7 +50,7 @@ class FixturesPage(SetupPage):
         column = QHBoxLayout(buttons)
         column.setContentsMargins(0, 0, 0, 0)
         self.add = QToolButton()
-        self.add.setText("Put on the table")
+        self.add.setText("Add fixture")
         self.add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.add)
         for kind, words in (*WORDS.items(), *_PLAIN):
@@ -59,10 +59,10 @@ class FixturesPage(SetupPage):
         self.add.setMenu(menu)
         self.copy = QPushButton("Copy")
         self.copy.clicked.connect(self.copy_chosen)
-        self.remove = QPushButton("Take away")
+        self.remove = QPushButton("Remove")
         self.remove.clicked.connect(self.remove_chosen)
         self.where = QToolButton()
-        self.where.setText("Put it where\u2026")
+        self.where.setText("Snap to\u2026")
         self.where.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         places = QMenu(self.where)
         for key, words in _PUT:
@@ -73,7 +73,7 @@ class FixturesPage(SetupPage):
         column.addStretch(1)
         self.box.addLayout(row)
         self.box.addWidget(buttons)
-        self.empty = self.say("Nothing clamps the part yet. Put a vise, a clamp or a plate on the table.")
+        self.empty = self.say("Nothing clamps the part yet. Put a vice, a clamp or a plate on the table.")
         self._grid = self.grid()
         self._made_for: tuple[int, str] = (0, "")
         self._piece_fields: list[QWidget] = []
@@ -251,7 +251,7 @@ class FixturesPage(SetupPage):
         put(self.words("Name", lambda: self._path("name")))
         turned = self.number("turned", "Turned", lambda: self._path("turned"), kind="angle", shown=lambda: 0.0)
         put(turned)
-        put(self.number("may_cut", "May be cut into", lambda: self._path("may_cut"), shown=lambda: 0.0))
+        put(self.number("may_cut", "Allowed cut into it", lambda: self._path("may_cut"), shown=lambda: 0.0))
         if shape in FIGURES:
             kind: PieceKind = shape  # type: ignore[assignment]
             for f in FIGURES[kind]:
@@ -288,11 +288,13 @@ class FixturesPage(SetupPage):
                 )
             )
         put(
-            self.number("from_stop", "Put on at stop", lambda: self._path("from_stop"), kind="whole", shown=lambda: 0.0)
+            self.number(
+                "from_stop", "Fitted at stop no.", lambda: self._path("from_stop"), kind="whole", shown=lambda: 0.0
+            )
         )
         put(
             self.number(
-                "until_stop", "Taken off at stop", lambda: self._path("until_stop"), kind="whole", shown=lambda: 0.0
+                "until_stop", "Removed at stop no.", lambda: self._path("until_stop"), kind="whole", shown=lambda: 0.0
             )
         )
 

@@ -90,7 +90,7 @@ class MachinePage(SetupPage):
         ):
             holder, _combo = self.choice(
                 word,
-                lambda choices=choices: [("as at power-on", ""), *choices],  # type: ignore[misc]
+                lambda choices=choices: [("power-on default", ""), *choices],  # type: ignore[misc]
                 lambda key=key: str((document.job_data.get("start") or {}).get(key, "")),  # type: ignore[misc]
                 lambda edit, value, key=key: self._put_start(edit, key, value),  # type: ignore[misc]
             )

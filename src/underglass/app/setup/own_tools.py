@@ -52,7 +52,7 @@ class OwnTools(QToolButton):
         menu.clear()
         chosen = self._chosen()
         menu.addAction("Keep this tool in my set", self.keep).setEnabled(chosen is not None)
-        mine = menu.addMenu("From my set")
+        mine = menu.addMenu("From library")
         for tool in self.kept():
             mine.addAction(tool.name, lambda t=tool: self._taken(t.entry))
         mine.setEnabled(bool(mine.actions()))

@@ -128,7 +128,7 @@ class RowsModel(QAbstractTableModel):
             if bad:
                 return bad[1]
             if index.column() == BELIEF and line.follows and line.group != "left":
-                return "Not set in this job: taken to equal the bench. Type a figure to set it."
+                return "Not set in this job: assumed to match the bench. Type a value to set it."
             if line.overwritten:
                 return f"The program sets it anew at line {line.overwritten} (G10)"
         return None

@@ -232,7 +232,7 @@ class StockPage(SetupPage):
         p = self.palette_
         if job.unconfirmed & {"stock", "zero"} or job.guessed:
             said.append(
-                f'<span style="color:{p.caution}">\u25b3 Guessed, not confirmed.</span> <a style="color:{p.active}" href="confirm">It is so</a>'
+                f'<span style="color:{p.caution}">\u25b3 Guessed, not confirmed.</span> <a style="color:{p.active}" href="confirm">Confirm</a>'
             )
         told = self._told()
         if told is not None:

@@ -48,7 +48,7 @@ class ToolFields(SetupPage):
         )
         put(kind)
         put(self._figure("DC", "Cutting diameter", lambda t: t.DC))
-        put(self._figure("length", "Length to gauge line", lambda t: t.length))
+        put(self._figure("length", "Gauge length", lambda t: t.length))
         put(self._figure("stickout", "Stickout", lambda t: t.stickout))
         put(self._figure("APMX", "Cutting length", lambda t: t.APMX))
         put(self._figure("shank", "Shank diameter", lambda t: t.shank))
@@ -59,7 +59,7 @@ class ToolFields(SetupPage):
         put(self._figure("KAPR", "Cutting edge angle", lambda t: math.degrees(t.KAPR), "angle"))
         put(self._figure("TP", "Thread pitch", lambda t: t.TP or None))
         for word, key, choices, shown in (
-            ("Substrate", "substrate", ("carbide", "hss"), lambda t: t.substrate),
+            ("Tool material", "substrate", ("carbide", "hss"), lambda t: t.substrate),
             ("Hand", "hand", ("right", "left"), lambda t: t.hand),
         ):
             holder, _combo = self.choice(
@@ -69,11 +69,11 @@ class ToolFields(SetupPage):
                 lambda edit, value, key=key: self._put(edit, key, value),  # type: ignore[misc]
             )
             put(holder)
-        loaded, self.loaded = self.choice("Really loaded", self._loadable, self._loaded_now, self._put_loaded)
+        loaded, self.loaded = self.choice("Actually loaded", self._loadable, self._loaded_now, self._put_loaded)
         put(loaded)
         put(
             self.flag(
-                "Cuts over its centre",
+                "Centre-cutting",
                 lambda: bool(tool.centre_cutting) if (tool := self.tool()) else False,
                 lambda edit, on: self._put(edit, "centre_cutting", on),
             )

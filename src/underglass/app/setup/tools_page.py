@@ -87,7 +87,7 @@ class ToolsPage(ToolFields):
             return button
 
         self.from_set = menu_button(
-            "From my set", "A whole tool, its cutter or its holder from your own set", self._fill_set
+            "From library", "A whole tool, its cutter or its holder from your own set", self._fill_set
         )
         self.more = menu_button("Tool\u2026", "Add, number anew, take away, keep in your set", self._fill_more)
         self.files = menu_button("In and out", "Tools from or to a CSV or TOML file", self._fill_files)
@@ -353,7 +353,7 @@ class ToolsPage(ToolFields):
         if now is not None and f"T{now.number}" in job.unconfirmed:
             said.append(
                 f'<span style="color:{p.caution}">\u25b3 T{now.number} is guessed, not confirmed.</span> '
-                f'<a style="color:{p.active}" href="confirm:{now.number}">It is so</a>'
+                f'<a style="color:{p.active}" href="confirm:{now.number}">Confirm</a>'
             )
         if now is not None:
             found = self.document.stated.tool(now.number)

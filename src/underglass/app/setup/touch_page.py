@@ -80,10 +80,10 @@ class TouchPage(SetupPage):
         self.device: Device = "finder"
         self.device_buttons["finder"].setChecked(True)
         grid = self.grid()
-        self.size = NumberField("Diameter as told")
+        self.size = NumberField("Diameter typed in")
         self.inside = NumberField("Face to zero")
         self.block = NumberField("Gauge block")
-        self.to_come = NumberField("Still to come off on top")
+        self.to_come = NumberField("Still to be faced off")
         for k, field in enumerate((self.size, self.inside, self.block, self.to_come)):
             field.set_palette(palette)
             self._palette_parts.append(field.set_palette)
@@ -101,10 +101,10 @@ class TouchPage(SetupPage):
         self.measure.clicked.connect(self.measure_tool)
         self.both_x = QPushButton("Middle of X")
         self.both_y = QPushButton("Middle of Y")
-        self.two = QPushButton("Turn, two points")
+        self.two = QPushButton("Skew, two points")
         self.all = QPushButton("All three axes")
-        self.both_x.setToolTip("Touch left and right: the zero midway, the finder's size falls out")
-        self.both_y.setToolTip("Touch front and back: the zero midway, the finder's size falls out")
+        self.both_x.setToolTip("Touch left and right: zero midway; the finder's diameter cancels out")
+        self.both_y.setToolTip("Touch front and back: zero midway; the finder's diameter cancels out")
         self.two.setToolTip("Touch the front face at two places: how the part lies turned about Z")
         self.all.setToolTip("Left, front and top, each set at once")
         for button, run, slot in (
@@ -339,7 +339,7 @@ class TouchPage(SetupPage):
         elif z_by == "to-part":
             off = "Nothing is taken off: H is how far down it is to the part's zero with this tool."
         hints = {
-            "finder": f"The simulated finder is {show_length(_FINDER_MM, unit)} in diameter; what the control reckons with is what is typed.",
+            "finder": f"The simulated finder is {show_length(_FINDER_MM, unit)} in diameter; the control uses the diameter you type.",
             "tool": "The real tool touches; the control reckons with the diameter that is typed.",
             "block": off,
             "setter": f"The setter's face is at machine Z {show_length(setter_top(job), unit)}, {show_length(60.0, unit)} above the table.",

@@ -134,10 +134,10 @@ class WhatIf(QWidget):
         self.ends.linkActivated.connect(lambda link: self.line_chosen.emit(int(link)))
         self.control = QPushButton("in the control")
         self.bench = QPushButton("on the bench")
-        self.set_it = QPushButton("Set it so")
+        self.set_it = QPushButton("Use this value")
         self.set_it.setToolTip("Take the figure that is tried")
         self.set_it.clicked.connect(self._on_set)
-        self.back = QPushButton("Put it back")
+        self.back = QPushButton("Reset")
         self.back.clicked.connect(self._on_back)
         row = QHBoxLayout()
         row.setSpacing(4)
@@ -277,7 +277,7 @@ class WhatIf(QWidget):
         for part in (self.slider, self.control, self.bench):
             part.setVisible(can or (row is not None and row.belief is not None and part is not self.slider))
         if row is None or not can:
-            words = "Choose a row: what if its figure were different?" if row is None else (
+            words = "Click a row to see how far its value may be out before the program crashes." if row is None else (
                 "A rotation is not tried here." if row.key == "rotation" else
                 "This has only one side: there is nothing to compare it with."
             )  # fmt: skip
@@ -318,7 +318,7 @@ class WhatIf(QWidget):
             high_said = figure(found.high.value) if found.high.beyond else f"above {figure(found.high.value)}"
             verdict = "" if found.survives else f' <b style="color:{p.fault}">\u25a0 outside</b>'
             if found.survives and row.wrong and row.off is not None:
-                verdict = f' <b style="color:{p.fault}">\u25a0 no crash, but the part is out by as much</b>'
+                verdict = f' <b style="color:{p.fault}">\u25a0 no crash, but the part is wrong by that amount</b>'
             self.sentence.setText(
                 f"What if <b>{name}</b> were different? The program survives from {low_said} to {high_said}; "
                 f"it stands at {figure(found.stands)}.{verdict}"

@@ -71,7 +71,7 @@ class ZeroPage(SetupPage):
             self.put(more, field, k)
         turned = self.number(
             "turned",
-            "Part lies turned",
+            "Part skew",
             kind="angle",
             shown=lambda: math.degrees(document.table_job.bench.part_zero.turn_rad) if document.table_job else None,
             change=lambda edit, v: turn_zero(edit, document.table_job, v) if document.table_job else None,
@@ -95,10 +95,10 @@ class ZeroPage(SetupPage):
         self.box.addWidget(self.way_said)
         self.under = self.say()
         others = QHBoxLayout()
-        self.add = QPushButton("Another part zero")
+        self.add = QPushButton("Add a part zero")
         self.add.setToolTip("The same part again, beside the last one: its own offset, its own block")
         self.add.clicked.connect(self.add_zero)
-        self.remove = QPushButton("Take the last one away")
+        self.remove = QPushButton("Remove the last")
         self.remove.clicked.connect(self.remove_zero)
         others.addWidget(self.add)
         others.addWidget(self.remove)

@@ -223,7 +223,7 @@ class Player(QObject):
         here = self._document.moment
         halt = self._halts_now().between(here, end if direction > 0 else begin)
         if halt is None:
-            self.held.emit("Nothing more to hold at this way.")
+            self.held.emit("No more stops in this direction.")
             return
         self._document.set_moment(halt[0])
         self.held.emit(said(proof, halt[0], halt[1], self._document.units, self.depth))

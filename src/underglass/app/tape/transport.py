@@ -44,7 +44,7 @@ class Transport(QWidget):
         for value in (BLOCK_A_PRESS, *SPEEDS, FASTEST):
             menu.addAction(self._said(value), partial(player.set_speed, value))
         self.speed.setMenu(menu)
-        self.hold = QPushButton("Hold at")
+        self.hold = QPushButton("Stop at")
         self.hold.setProperty("side", True)
         self.hold.setToolTip("Where playing stops by itself")
         self.hold.setMenu(self._hold_menu())
@@ -183,5 +183,5 @@ class Transport(QWidget):
         for name, action in self.kinds.items():
             action.setChecked(name in player.halts)
         count = len(player.halts)
-        self.hold.setText("Hold at" if not count else f"Hold: {count}")
+        self.hold.setText("Stop at" if not count else f"Stops: {count}")
         self.loop.setText("Loop" if player.loop is None else "Loop: on")

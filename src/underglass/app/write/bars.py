@@ -199,7 +199,7 @@ class NumberBar(Bar):
         super().__init__(editor)
         self.start = self.field("First number", "10", 64)
         self.step = self.field("Step", "10", 54)
-        self.away = QPushButton("Take them away")
+        self.away = QPushButton("Remove them")
         self.away.setToolTip("Take the block numbers away, but for those that are jumped to")
         self.away.clicked.connect(lambda: self._change(strip_numbers))
         self.put(

@@ -199,12 +199,12 @@ class ComparePage(QWidget):
         self.by_meaning.toggled.connect(lambda _on: self._show_texts())
         self.other = QPushButton("Another program\u2026")
         self.other.clicked.connect(self.other_asked)
-        self.before, self.after = QPushButton("Difference before"), QPushButton("Next difference")
+        self.before, self.after = QPushButton("Previous difference"), QPushButton("Next difference")
         self.before.setToolTip("Shift+F7")
         self.after.setToolTip("F7")
         self.before.clicked.connect(lambda: self.view.next_difference(-1))
         self.after.clicked.connect(lambda: self.view.next_difference(1))
-        self.close_button = QPushButton("Back to the work")
+        self.close_button = QPushButton("Close")
         self.close_button.setToolTip("Esc")
         self.close_button.clicked.connect(self.closed)
         self.counted = label(quiet=True)
@@ -298,7 +298,7 @@ class ComparePage(QWidget):
             path = "The same path, move by move."
         else:
             a, b = found.first_difference
-            path = f'The paths first part at <a href="{a},{b}" style="color:{p.active}">line {a} of A and line {b} of B</a>.'
+            path = f'The paths first differ at <a href="{a},{b}" style="color:{p.active}">line {a} of A and line {b} of B</a>.'
         more = found.time_b_s - found.time_a_s
         time = f"A {show_clock(found.time_a_s)}, B {show_clock(found.time_b_s)}"
         time += f" ({more:+.1f} s)" if abs(more) >= 0.05 else ", equal"

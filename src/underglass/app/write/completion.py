@@ -22,7 +22,7 @@ class CompletionList(QWidget):
         self.colours = palette
         self.offered: list[Suggestion] = []
         self.chosen = 0
-        self.setAccessibleName("What may stand here")
+        self.setAccessibleName("Suggestions")
         self.hide()
 
     def offer(self, offered: list[Suggestion]) -> None:

@@ -73,7 +73,7 @@ class FillPanel(QWidget):
         self.open.clicked.connect(self.open_found)
         self.there = label(pixels=12)
         self.there.setWordWrap(True)
-        self.with_tool = QCheckBox("tool in before, tool out after")
+        self.with_tool = QCheckBox("add the tool change")
         self._other_tool = False
         self.tool_said = label(pixels=12)
         self.tool_said.setWordWrap(True)
@@ -81,7 +81,7 @@ class FillPanel(QWidget):
         self.tool_said.hide()
         self.with_tool.toggled.connect(lambda _on: self._look_at_tool())
         self.with_tool.setToolTip("Put the shop's own texts for a tool around it")
-        self.write = QPushButton("Write it")
+        self.write = QPushButton("Insert")
         self.write.setProperty("strong", True)
         self.write.clicked.connect(self.ask_write)
         top = QHBoxLayout()
@@ -285,11 +285,11 @@ class FillPanel(QWidget):
             self.open.setVisible(self.opened is None)
         over = self.opened is not None
         self.write.setText(
-            "Write over the hand edits"
+            "Overwrite hand edits"
             if over and self.opened is not None and self.opened.edited
-            else "Write it again"
+            else "Update"
             if over
-            else "Write it"
+            else "Insert"
         )
         self.with_tool.setVisible(not over)
 

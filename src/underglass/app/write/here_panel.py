@@ -37,7 +37,7 @@ class HerePanel(QScrollArea):
         self._cycle_words, self._table = rich(), rich()
         for part in (self._cycle_words, self._table):
             part.setContentsMargins(12, 8, 12, 8)
-        self._table.setAccessibleName("In force at the cursor")
+        self._table.setAccessibleName("Active at the cursor")
         box = QVBoxLayout(inner)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)

@@ -82,7 +82,7 @@ class PrintPanel(QWidget):
         self.view.chain_picked.connect(self._on_chain)
         self.load = QPushButton("Open a drawing or picture\u2026")
         self.load.clicked.connect(self.ask_load)
-        self.clear = QPushButton("Take away")
+        self.clear = QPushButton("Remove")
         self.clear.clicked.connect(self.take_away)
         self.name = label(quiet=True, pixels=12)
         self.name.setWordWrap(True)
@@ -130,7 +130,7 @@ class PrintPanel(QWidget):
         self.list.setProperty("numbers", True)
         self.list.setAccessibleName("Picked places")
         self.list.setMinimumHeight(90)
-        self.less = QPushButton("Take back the last")
+        self.less = QPushButton("Undo last point")
         self.less.clicked.connect(self.take_back)
         self.how = QComboBox()
         self.how.setAccessibleName("How to write the places")
@@ -140,13 +140,13 @@ class PrintPanel(QWidget):
         self.first_word.setAccessibleName("Motion word")
         for word in ("no motion word", "G0", "G1"):
             self.first_word.addItem(word)
-        self.write = QPushButton("Write them")
+        self.write = QPushButton("Insert points")
         self.write.setProperty("strong", True)
         self.write.clicked.connect(self.ask_write)
         self.said = label(pixels=12)
         self.said.setWordWrap(True)
         hint = label(
-            "Click in the drawing: ends, centres, crossings, middles and grid points are caught. "
+            "Click in the drawing: snaps to ends, centres, intersections, midpoints and grid. "
             "Double click takes the whole contour. Wheel zooms, right button moves.", quiet=True, pixels=12,
         )  # fmt: skip
         hint.setWordWrap(True)
@@ -293,7 +293,7 @@ class PrintPanel(QWidget):
         try:
             step = self._read("grid")
             if step <= 0:
-                raise BadFigure("the grid's step must be more than nought")
+                raise BadFigure("the grid's step must be greater than zero")
         except BadFigure as problem:
             self._say(str(problem))
             return
@@ -308,7 +308,7 @@ class PrintPanel(QWidget):
         try:
             scale, turn = read_figure(self.fields["scale"].text()), read_figure(self.fields["turn"].text())
             if scale <= 0:
-                raise BadFigure("the scale must be more than nought")
+                raise BadFigure("the scale must be greater than zero")
             self.view.set_print(self._raw.moved(scale, turn, self._read("dx"), self._read("dy")))
         except BadFigure as problem:
             self._say(str(problem))

@@ -127,7 +127,7 @@ class ProgramColumn(QWidget):
     def change_text(self, edit: Callable[[Sequence[str]], tuple[str, ...]], whole: bool) -> None:
         """Change the program's text as a whole, or the lines that are selected; can be undone."""
         if self._document.job is not None and not self.editor.change_lines(edit, whole):
-            self.nothing_done.emit("Nothing to change: the text is so already.")
+            self.nothing_done.emit("Nothing to change.")
 
     def fold_here(self) -> None:
         if not self.editor.toggle_fold():
@@ -152,7 +152,7 @@ class ProgramColumn(QWidget):
     def rewrite(self, first: int, last: int, lines: Sequence[str]) -> None:
         """Other blocks in place of those of a form."""
         if not self.editor.replace_lines(first, last, lines):
-            self.nothing_done.emit("Nothing to change: the text is so already.")
+            self.nothing_done.emit("Nothing to change.")
 
     def rewrite_all(self, lines: Sequence[str]) -> None:
         """Other lines for the program: what differs is replaced, as one step to undo."""
@@ -161,7 +161,7 @@ class ProgramColumn(QWidget):
     def commands(self) -> list[Command]:
         # The editor is asked for when the command runs: with two views it is the one that had the keys last.
         return [
-            Command("Make the change offered", self.reader.make_fix, ("Alt+Return",)),
+            Command("Apply the fix offered", self.reader.make_fix, ("Alt+Return",)),
             *(
                 Command(name, lambda e=edit, every=whole: self.change_text(e, every))  # type: ignore[misc]
                 for name, edit, whole in TEXT_EDITS
@@ -171,8 +171,8 @@ class ProgramColumn(QWidget):
                 lambda: self.begin(self.find_bar),
                 (QKeySequence.StandardKey.Find, "Ctrl+H"),
             ),
-            Command("Find the next", self.find_bar.go_on, ("F3",)),
-            Command("Find the one before", lambda: self.find_bar.go_on(-1), ("Shift+F3",)),
+            Command("Find next", self.find_bar.go_on, ("F3",)),
+            Command("Find previous", lambda: self.find_bar.go_on(-1), ("Shift+F3",)),
             Command(
                 "Comment on or off", lambda: self.editor.change_line_here(edits.toggle_comments), ("Ctrl+Shift+C",)
             ),
@@ -182,7 +182,7 @@ class ProgramColumn(QWidget):
             Command("Copy the selected lines, each copy lower", lambda: self.begin(self.pass_bar), ("Ctrl+Shift+P",)),
             Command("Number the blocks: first number and step", lambda: self.begin(self.number_bar)),
             Command("Put the cursor in the program", lambda: self.editor.setFocus(), ("Ctrl+E",)),
-            Command("What may stand here", lambda: self.editor.offer_words(), ("Ctrl+Return",)),
+            Command("Suggestions", lambda: self.editor.offer_words(), ("Ctrl+Return",)),
             Command("Fold or unfold here: tool or subprogram", self.fold_here, ("Ctrl+.",)),
             Command("Fold every tool", lambda: self.fold_all("tool"), ("Ctrl+Shift+.",)),
             Command("Fold every subprogram", lambda: self.fold_all("program")),

@@ -50,7 +50,7 @@ TEXT_EDITS: tuple[tuple[str, Callable[[Sequence[str]], tuple[str, ...]], bool], 
     ("Take the spaces out", edits.unspaced, False),
     ("Upper case", edits.in_case, False),
     ("Lower case", partial(edits.in_case, upper=False), False),
-    ("Put right what a word processor did", lambda lines: cleaned(lines).lines, False),
+    ("Clean up word-processor characters", lambda lines: cleaned(lines).lines, False),
 )
 """Commands that change the text: name, what they do, and whether always to the whole program."""
 

@@ -39,7 +39,7 @@ class ReckonPanel(QWidget):
         self.here.clicked.connect(self.take_place)
         self.which = QComboBox()
         self.which.setAccessibleName("What to write")
-        self.write = QPushButton("Write it")
+        self.write = QPushButton("Insert")
         self.write.setProperty("strong", True)
         self.write.setToolTip("Write it into the program under the line with the cursor; it can be undone")
         self.write.clicked.connect(self.ask_write)
@@ -104,7 +104,7 @@ class ReckonPanel(QWidget):
         if answer is not None:
             if answer.points:
                 incremental = self._standing is not None and self._standing.before.distance == "G91"
-                ways = ["points, absolute", "points, one from another"]
+                ways = ["points, absolute", "points, incremental"]
                 for name in reversed(ways) if incremental else ways:
                     self.which.addItem(name, name)
             elif answer.alternatives:

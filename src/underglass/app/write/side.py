@@ -27,9 +27,9 @@ PAGES = (
     ("here", "Here", "What is in force at the cursor, and what the block changes"),
     ("fill", "Fill in", "An operation from a form, from facing to engraving"),
     ("list", "List", "The operations of the program in their order"),
-    ("reckon", "Reckon", "Arcs, corners, patterns, speeds, threads, fits"),
-    ("print", "Print", "Work from a drawing behind the path"),
-    ("texts", "Texts", "The shop's own blocks: start, tool in, tool out, end"),
+    ("reckon", "Calculate", "Arcs, corners, patterns, speeds, threads, fits"),
+    ("print", "Drawing", "Work from a drawing behind the path"),
+    ("texts", "Shop blocks", "The shop's own blocks: start, tool in, tool out, end"),
 )
 
 
@@ -37,7 +37,7 @@ _ON_A_TABLE = ("print",)
 """Pages for a stock that lies on a table."""
 
 _COMMAND_WORDS = {
-    "here": "what is in force at the cursor", "fill": "fill in an operation", "list": "the operations in their order", "reckon": "reckon", "print": "work from the print",
+    "here": "what is in force at the cursor", "fill": "fill in an operation", "list": "the operations in their order", "reckon": "calculate", "print": "work from the print",
     "texts": "the shop's own texts",
 }  # fmt: skip
 
@@ -159,7 +159,7 @@ class WriteSide(QWidget):
             ),
             Command("Open a drawing or picture behind the path…", lambda: (go("print"), self.print.ask_load())),
             *(
-                Command(f"Reckon: {one.name}", lambda n=one.name: (go("reckon"), self.reckon.choose(n)))  # type: ignore[misc]
+                Command(f"Calculate: {one.name}", lambda n=one.name: (go("reckon"), self.reckon.choose(n)))  # type: ignore[misc]
                 for one in RECKONERS
             ),
             *(

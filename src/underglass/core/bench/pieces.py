@@ -75,7 +75,7 @@ FIGURES: Mapping[PieceKind, tuple[Figure, ...]] = {
 """What each kind is given by. The figures a piece starts with are common practice, no source."""
 
 WORDS: Mapping[PieceKind, str] = {
-    "vise": "vise", "parallels": "pair of parallels", "clamp": "strap clamp", "plate": "station plate",
+    "vise": "vice", "parallels": "pair of parallels", "clamp": "strap clamp", "plate": "station plate",
 }  # fmt: skip
 
 

@@ -34,7 +34,7 @@ class Input(NamedTuple):
 
 INPUTS: Mapping[str, Input] = {
     "bottom": Input("Z", "depth of the hole"),
-    "level": Input("R", "height where the cycle begins and returns"),
+    "level": Input("R", "R plane: feed starts here"),
     "step": Input("Q", "depth of a peck"),
     "dwell": Input("P", "wait at the bottom", length=False),
     "repeats": Input("L", "how often", length=False),
@@ -277,10 +277,10 @@ CYCLES: dict[str, Cycle] = {
         Cycle(name="drill", said="Drills a hole", steps=_drill_without_wait),
         Cycle(name="drill-dwell", said="Drills a hole and waits at its bottom", steps=_drill, inputs=(*_HOLE, "dwell")),
         Cycle(
-            name="peck", said="Drills in steps, coming out each time", steps=_peck, inputs=(*_HOLE, "step"), missed=_NO_STEP
+            name="peck", said="Peck drills, retracting fully after each peck", steps=_peck, inputs=(*_HOLE, "step"), missed=_NO_STEP
         ),
         Cycle(
-            name="chip-break", said="Drills in steps, breaking the chip", steps=_chip_break, inputs=(*_HOLE, "step"), missed=_NO_STEP
+            name="chip-break", said="Peck drills with a short back-off to break the chip", steps=_chip_break, inputs=(*_HOLE, "step"), missed=_NO_STEP
         ),
         Cycle(name="tap", said="Taps a thread", steps=partial(_tap, "clockwise"), tied=True, made_with="tap"),
         Cycle(
@@ -299,7 +299,7 @@ CYCLES: dict[str, Cycle] = {
             inputs=(*_HOLE, "dwell"), made_with="boring-bar",
         ),
         Cycle(
-            name="fine-bore", said="Bores, and leaves the wall before it comes out", steps=_fine_bore,
+            name="fine-bore", said="Fine bores: shifts off the wall before retracting", steps=_fine_bore,
             inputs=(*_HOLE, "aside"), made_with="boring-bar",
         ),
         Cycle(

@@ -15,7 +15,7 @@ def check_feed(c: Desk, b: BlockWords) -> None:
             "turn-feed-stopped",
             b,
             b.g_word("motion"),
-            f"{'G99' if m.station else 'G95'} feeds by the turn, but the spindle stands: the machine would wait for ever",
+            f"{'G99' if m.station else 'G95'} feeds per rev, but the spindle is stopped: the machine would wait forever",
             f"start the spindle with S and M3, or feed by the minute with {'G98' if m.station else 'G94'}",
         )
     turns = c.turns(c.at[0] - m.shift[0]) if m.feed_mode == "G95" else 0.0
@@ -36,7 +36,7 @@ def check_feed(c: Desk, b: BlockWords) -> None:
         b,
         word,
         f"{m.motion} cuts with no feed: {why}",
-        "write F and the feed a minute in this block or before it",
+        "add F (feed per minute) in this block or before it",
     )
 
 

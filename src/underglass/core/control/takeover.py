@@ -59,7 +59,7 @@ def judge(c: Desk, block: Block) -> None:
             "shift-left-over",
             block,
             f"this move is made under {' and '.join(parts)} that the job before left in the control",
-            "cancel it in the program's safe line, or on the control",
+            "cancel it in the program's safe-start block, or on the control",
             (block.words[0].start, block.words[0].end) if block.words else (0, 1),
             {
                 "x_mm": left.preset[0],

@@ -186,7 +186,7 @@ def change_tool(c: Desk, b: BlockWords, word: Word) -> None:
             "tool-unknown",
             b.block,
             word,
-            "M6 changes to no tool: no T word has been given",
+            "M6 has no tool to change to: no T word yet",
             "write the tool's number before or beside M6, as in T1 M6",
         )
         return

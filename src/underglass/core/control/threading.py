@@ -31,7 +31,7 @@ def thread(c: Desk, b: BlockWords, end: Vector) -> None:
             "turn-feed-stopped",
             b,
             b.g_word("motion"),
-            "G33 feeds by the turn, but the spindle stands: the machine would wait for ever",
+            "G33 feeds per rev, but the spindle is stopped: the machine would wait forever",
             "start the spindle with S and M3",
         )
     m.thread_pitch = pitch
@@ -57,7 +57,7 @@ def probe(c: Desk, b: BlockWords, end: Vector) -> None:
             "probe-missed",
             b,
             word,
-            "the probe goes all the way and touches nothing: the control would alarm",
+            "the probe reaches its end point without touching anything: the control would alarm",
             "check the place it starts from, and how far it goes",
             {"way_mm": math.dist(start, end)},
         )

@@ -260,7 +260,7 @@ def comparison_as_text(found: Comparison) -> str:
         out.append("  the same path")
     else:
         out.append(
-            f"  the paths part at line {found.first_difference[0]} of A and line {found.first_difference[1]} of B"
+            f"  the paths first differ at line {found.first_difference[0]} of A and line {found.first_difference[1]} of B"
         )
     out.append(f"  moves {found.moves_a} and {found.moves_b}, feed {found.feed_a_mm:.1f} and {found.feed_b_mm:.1f} mm")
     out.append(

@@ -22,8 +22,8 @@ from underglass.core.units import Unit
 
 Slip = Literal["shift", "swap", "halve", "double", "sign"]
 SLIPS: dict[Slip, str] = {
-    "shift": "out by 10 mm", "swap": "swapped with the next", "halve": "half of it", "double": "twice as much",
-    "sign": "the sign the wrong way",
+    "shift": "out by 10 mm", "swap": "swapped with the next", "halve": "halved", "double": "doubled",
+    "sign": "wrong sign",
 }  # fmt: skip
 """Errors that setters really make (common practice, no source)."""
 SLIP_MM = 10.0

@@ -99,7 +99,7 @@ def cleaned(lines: Sequence[str]) -> Cleaned:
     for key, one, more in (
         ("minus", "typographic minus or dash", "typographic minuses or dashes"),
         ("quote", "typographic quote", "typographic quotes"),
-        ("blank", "blank that is no space", "blanks that are no spaces"),
+        ("blank", "blank that is no space", "non-standard spaces"),
         ("nothing", "character that cannot be seen", "characters that cannot be seen"),
         ("wide", "double-width character", "double-width characters"),
     ):
@@ -136,7 +136,7 @@ def cleaned(lines: Sequence[str]) -> Cleaned:
 def _without_prose(lines: list[str], said: list[str]) -> Cleaned:
     prose = [k for k, text in enumerate(lines) if is_prose(text)]
     if prose and any(text.strip() and k not in set(prose) for k, text in enumerate(lines)):
-        said.append(_counted(len(prose), "line that is no program", "lines that are no program"))
+        said.append(_counted(len(prose), "line that is no program", "lines that are not G-code"))
         there = set(prose)
         code = [k for k, text in enumerate(lines) if text.strip() and k not in there]
         kept = []

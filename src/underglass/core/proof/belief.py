@@ -32,7 +32,7 @@ GROUP_WORDS: dict[Group, tuple[str, str]] = {
     "length": ("Tool length", "gauge line to tip"),
     "touched": ("Z touched off", "gauge line, where the tip is on the zero"),
     "radius": ("Cutter radius", "as the control compensates"),
-    "left": ("Left from before", "what the last job left in the control"),
+    "left": ("Left over from the last job", "what the last job left in the control"),
 }
 
 

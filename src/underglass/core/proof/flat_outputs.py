@@ -273,11 +273,9 @@ def now(proof: Proof, moment: float, own: Callable[[int, float], tuple[list[NowR
         held.append(NowRow("Zero", figure, belief=True, wrong=bad))
     more, cut = own(move, share)
     held += more
+    cut.append(NowRow("Active", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset))))))
     cut.append(
-        NowRow("In force", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset)))))
-    )
-    cut.append(
-        NowRow("Time, to go", f"{show_clock(moment)} \u00b7 {show_clock(max(proof.timing.total - moment, 0.0))}")
+        NowRow("Elapsed, remaining", f"{show_clock(moment)} \u00b7 {show_clock(max(proof.timing.total - moment, 0.0))}")
     )
     later = np.flatnonzero(motions.line[move:] != motions.line[move])
     return OwnNow(

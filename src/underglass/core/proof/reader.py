@@ -86,7 +86,7 @@ def _why_nothing_moves(proof: Proof | None, block: Block) -> str:
         said = wrong.message if any(c.isdigit() for c in first) else wrong.message[:1].lower() + wrong.message[1:]
         return f"Nothing moves: {said}"
     if keys & {100, 520, 920, 510, 511, 680}:
-        return "Nothing moves: the figures in this block are data" if axes else ""
+        return "No motion: the numbers in this block set values" if axes else ""
     if block.flow is not None and block.flow.kind == "if-then" and axes:
         return "Nothing moves: the condition does not hold"
     if axes:
@@ -236,20 +236,20 @@ def _motion(proof: Proof | None, line: int, unit: Unit) -> str:
     state = motions.state_of(m)
     start, end = state.work(motions.at(m, 0.0)), state.work(motions.at(m, 1.0))
     changed = [k for k in range(3) if abs(end[k] - start[k]) > 1e-6]
-    where = " ".join(f"{'XYZ'[k]} {show_length(end[k], unit)}" for k in changed)
+    where = " ".join(f"{'XYZ'[k]}{show_length(end[k], unit)}" for k in changed)
     length = f"{show_length(motions.length_of(m), unit)} {unit}"
     if proof.run.motions.events and any(e.line == line and e.kind == "tool-change" for e in motions.events):
         return ""
     if kind == Kind.RAPID:
         way = "up " if changed == [2] and end[2] > start[2] else "down " if changed == [2] else ""
-        return f"Moves {way}at rapid to {where}, {length}"
+        return f"Rapids {way}{length} to {where}"
     feed = show_length(float(motions.feed[m]), unit).rstrip("0").rstrip(".")
-    rate = f"at {feed} {unit}/min" if motions.feed[m] > 0 else "with no feed in force"
+    rate = f"at {feed} {unit}/min" if motions.feed[m] > 0 else "with no feed set"
     if kind == Kind.FEED:
         way = "straight down " if changed == [2] and end[2] < start[2] else "straight up " if changed == [2] else ""
         if state.comp != "off" and changed != [2]:
-            return f"Feeds with the centre {state.comp} of the contour, to {where} {rate}, {length}"
-        return f"Feeds {way}to {where} {rate}, {length}"
+            return f"Feeds {length} with the centre {state.comp} of the contour, to {where} {rate}"
+        return f"Feeds {way}{length} to {where} {rate}"
     turn = math.degrees(abs(float(motions.sweep[m])))
     name = (
         "a full circle"

@@ -81,7 +81,7 @@ def _said(state: InForce, place: Vector, feed: float) -> list[tuple[str, str]]:
         ("Feed", f"F{rate:g} {state.feed_mode}" if feed > 0.0 else f"none, {state.feed_mode}"),
         ("Coolant", "on" if state.coolant else "off"),
         ("Cycles return to", "start, G98" if state.cycle_return == "G98" else "R, G99"),
-        ("Corners", "exact stop, G61" if state.exact else "kept moving, G64"),
+        ("Corners", "exact stop, G61" if state.exact else "continuous, G64"),
     ]
 
 

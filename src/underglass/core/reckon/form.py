@@ -169,7 +169,7 @@ class Entries:
         """A number above nought. Raises ``CannotBe``."""
         value = self.number(key)
         if value <= 0.0:
-            raise CannotBe(f"{word} must be more than nought", key)
+            raise CannotBe(f"{word} must be greater than zero", key)
         return value
 
     def show(self, value: float) -> str:

@@ -1,4 +1,4 @@
-"""Holes on a circle and in rows. Source: polar coordinates."""
+"""Bolt circle and in rows. Source: polar coordinates."""
 
 from __future__ import annotations
 
@@ -67,12 +67,12 @@ def _grid(e: Entries) -> Answer:
 
 
 RECKONERS = (
-    Reckoner("Holes on a circle", "Patterns",
+    Reckoner("Bolt circle", "Patterns",
              (Field("cx", "Centre X", start="0"), Field("cy", "Centre Y", start="0"), Field("d", "Circle diameter", start="60", start_inch="2.5"),
               Field("n", "Holes", "count", "6"), Field("start", "First at", "angle", "0", tip="Degrees from +X, anticlockwise"),
               Field("span", "Span", "angle", "360", tip="360: all round; less: one hole at each end")),
              _circle, "Polar coordinates"),
-    Reckoner("Holes in rows", "Patterns",
+    Reckoner("Hole grid", "Patterns",
              (Field("x0", "First X", start="0"), Field("y0", "First Y", start="0"), Field("nx", "Along X", "count", "4"), Field("ny", "Along Y", "count", "3"),
               Field("dx", "Step in X", start="15", start_inch="0.75"), Field("dy", "Step in Y", start="15", start_inch="0.75"),
               Field("turned", "Turned by", "angle", "0", tip="Degrees about the first hole, anticlockwise")),

@@ -23,7 +23,7 @@ def _chord(e: Entries) -> Answer:
         raise CannotBe("fill in two of the three and leave the wanted one empty", "h")
     for value, key in ((r, "r"), (c, "c"), (h, "h")):
         if value is not None and value <= 0.0:
-            raise CannotBe("each must be more than nought", key)
+            raise CannotBe("each must be greater than zero", key)
     if h is None and r is not None and c is not None:
         h = chord_height(r, c)
         step = f"h = R - sqrt(R\u00b2 - (c/2)\u00b2) = {e.show(r)} - sqrt({e.show(r)}\u00b2 - {e.show(c / 2)}\u00b2) = {e.show(h)}"
@@ -192,7 +192,7 @@ RECKONERS = (
     Reckoner("Scallop of a ball", "Shapes", (Field("d", "Ball diameter", start="6", start_inch="0.25"), _blank("s", "Step s", "0.5", "0.02"), _blank("h", "Ridge h")),
              _scallop, "Pythagoras; on a flat surface"),
     Reckoner("Drill point", "Shapes", (Field("d", "Drill diameter", start="8", start_inch="0.3125"), Field("angle", "Point angle", "angle", "118"),
-             Field("depth", "Full diameter to", start="20", start_inch="0.75"), Field("beyond", "Beyond that", start="1", start_inch="0.04")), _drill, "Trigonometry; 118\u00b0 is common practice"),
+             Field("depth", "Full-diameter depth", start="20", start_inch="0.75"), Field("beyond", "Beyond that", start="1", start_inch="0.04")), _drill, "Trigonometry; 118\u00b0 is common practice"),
     Reckoner("Countersink or spot", "Shapes", (Field("want", "Wanted diameter", start="9", start_inch="0.35"), Field("angle", "Tool's point angle", "angle", "90"),
              Field("flat", "Flat at the tip", start="0")), _countersink, "Trigonometry"),
     Reckoner("Triangle", "Shapes", (_blank("a", "Side a", "30", "1.2"), _blank("b", "Side b", "40", "1.6"), _blank("c", "Side c"),

@@ -123,7 +123,7 @@ RECKONERS = (
         "Threads and fits",
         (
             Field("thread", "Thread", "text", "M8", "1/4-20", tip="M8, M8x1, 1/4-20, #10-32, 3/8 UNF"),
-            Field("share", "Share of depth, %", "number", "75"),
+            Field("share", "Thread engagement, %", "number", "75"),
         ),
         _thread,
         "ISO 68-1, ISO 261, ISO 724; ASME B1.1 (all from memory); D - P and the share by 3/4 H: common practice, no source",

@@ -308,7 +308,7 @@ class _Judge:
             int(s.line[way]),
             f"compensation is still on as the tool leaves the contour: the corner before this move keeps {self._mm(height)} of material, "
             f"{self.context.area(area)}, that no other move removes",
-            "run the contour on past its start before leaving it, or end compensation with G40 on this move",
+            "overlap the start of the contour before leaving, or cancel with G40 on this move",
             int(s.first[way]),
             place,
             {"remains_mm": height, "area_mm2": area},

@@ -205,7 +205,7 @@ def _travel(context: Context) -> Iterator[Finding]:
             "travel-limit",
             int(motions.line[m]),
             f"{letter} leaves the machine's travel by {context.length(beyond)}: it ends at machine {letter} {context.length(limit)}",
-            f"move the part on the table, shorten the way, or check the work offset in {letter}",
+            f"move the part on the table, shorten the move, or check the work offset in {letter}",
             tool=motions.state_of(m).tool or None,
             move=m,
             evidence={"axis": letter, "beyond_mm": beyond, "limit_mm": limit},

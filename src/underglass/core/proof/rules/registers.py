@@ -97,7 +97,7 @@ def _turned(context: Context, use: OffsetUse, zero: Frame) -> Iterator[Finding]:
         use.line,
         f"the part at {use.name} lies turned by {math.degrees(zero.turn_rad):g} degrees, the program runs turned by "
         f"{math.degrees(motions.state_of(first).rotation):g}: out by {context.length(abs(off) * reach)} across the stock",
-        "set the part straight, or turn the program with G68",
+        "square the part up, or rotate the program with G68",
         move=use.move,
         evidence={
             "offset": use.name,

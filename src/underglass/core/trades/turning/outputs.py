@@ -277,7 +277,7 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
     if tool is not None:
         x, z = 2.0 * (here[0] - tool.gauge[0] - zero.zero_x), here[2] - tool.gauge[1] - zero.zero_z
         wrong = on is not None and on.offset > 0 and max(abs(x - work[0]), abs(z - work[1])) > limit
-        held.append(NowRow("Tip, real", f"X {said(x)}  Z {said(z)}", wrong=wrong))
+        held.append(NowRow("Tip Z, actual", f"X {said(x)}  Z {said(z)}", wrong=wrong))
     name = tool.name if tool is not None else "not on the turret" if state.tool else "none"
     held.append(NowRow("Tool", f"T{state.tool} · {name}" if state.tool else "none at work"))
     true = proof.job.bench.zero.get(state.offset)
@@ -325,10 +325,10 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
     cut.append(
         NowRow("Surface", show_surface(2.0 * np.pi * reach * rpm / 1000.0, unit) if rpm and rate != "rapid" else "–")
     )
+    cut.append(NowRow("Active", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset))))))
     cut.append(
-        NowRow("In force", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset)))))
+        NowRow("Elapsed, remaining", f"{show_clock(moment)} · {show_clock(max(proof.timing.total - moment, 0.0))}")
     )
-    cut.append(NowRow("Time, to go", f"{show_clock(moment)} · {show_clock(max(proof.timing.total - moment, 0.0))}"))
     later = np.flatnonzero(motions.line[move:] != motions.line[move])
     return OwnNow(
         line=int(motions.line[move]), next_line=int(motions.line[move + int(later[0])]) if len(later) else None,

@@ -45,7 +45,7 @@ def change(c: Desk, b: BlockWords) -> None:
     word = b.m["tool change"][1]
     if c.modal.next_tool is None:
         c.find_word(
-            "tool-unknown", b.block, word, "M6 changes to no tool: no T word has been given",
+            "tool-unknown", b.block, word, "M6 has no tool to change to: no T word yet",
             "write the tool's number before or beside M6, as in T1 M6",
         )  # fmt: skip
         return

@@ -50,7 +50,7 @@ def ready(c: Desk, b: BlockWords) -> bool:
     if not m.turning:
         c.find_span(
             "turn-feed-stopped", b, b.g_word("motion"),
-            "a thread is tied to the spindle's turn, but the spindle stands: the machine would wait for ever",
+            "a thread is tied to the spindle's turn, but the spindle is stopped: the machine would wait forever",
             "start the spindle with S and M3",
         )  # fmt: skip
     return True

@@ -36,8 +36,8 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
     r, wall, floor, top = d / 2.0, e.number("wall"), e.number("floor"), e.number("top")
     over = e.number("over")
     need(10.0 <= over <= 70.0, "the step across goes from 10 to 70 per cent, or corners stay standing", "over")
-    need(wall >= 0.0, "this cannot be less than nought", "wall")
-    need(0.0 <= floor < deep, "what is left on the floor goes from nought up to the depth", "floor")
+    need(wall >= 0.0, "this cannot be less than zero", "wall")
+    need(0.0 <= floor < deep, "what is left on the floor goes from zero up to the depth", "floor")
     angle = e.maybe("angle")
     need(angle is None or 0.5 <= angle <= 30.0, "the way in goes from 0.5 to 30 degrees", "angle")
     region = area_of(contours)
@@ -72,14 +72,14 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
 
 
 HOW = (
-    Field("over", "Step across, % of D", "number", "45", usual=(15, 65)),
-    Field("way", "Way in", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along the first round"),
+    Field("over", "Stepover, % of D", "number", "45", usual=(15, 65)),
+    Field("way", "Entry", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along the first round"),
           ("hole", "in a drilled hole"), ("plunge", "straight down"))),
-    Field("angle", "Way in, degrees down", "angle", "3", shown=lambda v: v.get("way") in ("helix", "ramp"), usual=(1, 10)),
-    Field("wall", "Left on the wall", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
-    Field("floor", "Left on the floor", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
-    Field("finish", "Last round", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
-    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+    Field("angle", "Ramp angle", "angle", "3", shown=lambda v: v.get("way") in ("helix", "ramp"), usual=(1, 10)),
+    Field("wall", "Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
+    Field("floor", "Floor allowance", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
+    Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
 _HOLE = (
     Field("hx", "Drilled hole X", start="20", start_inch="0.8", shown=lambda v: v.get("way") == "hole", usual=(18, 24)),
@@ -191,8 +191,8 @@ REST = Operation(
         POCKET.fields[0],
         Field("dbig", "Tool before, diameter", start="20", start_inch="0.75", usual=(17, 30)),
         TOP, DEEP, DOWN, *COMMON,
-        Field("over", "Step across, % of D", "number", "40", usual=(15, 65)),
-        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+        Field("over", "Stepover, % of D", "number", "40", usual=(15, 65)),
+        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
         *TURN,
     ),
     _rest,
@@ -271,8 +271,8 @@ def _curved(e: ShopEntries) -> Answer:
 
 _WIDE = Field("wide", "Width", start="12", start_inch="0.6", usual=(10, 30))
 _SLOT_HOW = tuple(f for f in HOW if f.key not in ("way", "angle")) + (
-    Field("way", "Way in", "choice", "ramp", choices=(("ramp", "along a ramp"), ("helix", "on a helix"))),
-    Field("angle", "Way in, degrees down", "angle", "3", usual=(1, 10)),
+    Field("way", "Entry", "choice", "ramp", choices=(("ramp", "along a ramp"), ("helix", "on a helix"))),
+    Field("angle", "Ramp angle", "angle", "3", usual=(1, 10)),
 )
 
 SLOT = Operation(

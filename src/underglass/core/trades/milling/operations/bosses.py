@@ -36,7 +36,7 @@ def rectangle(cx: float, cy: float, a: float, b: float, c: float) -> Contour:
 def _boss(e: ShopEntries, boss: Contour) -> Answer:
     d, deep, top = e.positive("d", "The tool's diameter"), e.positive("deep", "The depth"), e.number("top")
     r, wall = d / 2.0, e.number("wall")
-    need(wall >= 0.0, "this cannot be less than nought", "wall")
+    need(wall >= 0.0, "this cannot be less than zero", "wall")
     share = e.number("over")
     need(10.0 <= share <= 90.0, "the step across goes from 10 to 90 per cent of the diameter", "over")
     (x0, x1), (y0, y1) = sorted((e.number("x0"), e.number("x1"))), sorted((e.number("y0"), e.number("y1")))
@@ -126,10 +126,10 @@ _STOCK = (
     Field("cx", "Middle X", start="50", start_inch="2", usual=(40, 55)), Field("cy", "Middle Y", start="30", start_inch="1.25", usual=(28, 34)),
 )  # fmt: skip
 _HOW = (
-    Field("over", "Step across, % of D", "number", "50", usual=(15, 80)),
-    Field("wall", "Left on the wall", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
-    Field("finish", "Last round", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
-    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+    Field("over", "Stepover, % of D", "number", "50", usual=(15, 80)),
+    Field("wall", "Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
+    Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
 
 RECTANGULAR_BOSS = Operation(

@@ -24,7 +24,7 @@ def _chamfer(e: ShopEntries) -> Answer:
     wide, below, tip = e.positive("wide", "The chamfer"), e.number("below"), e.number("tip")
     d, top = e.positive("d", "The tool's diameter"), e.number("top")
     need(10.0 <= e.number("sig") <= 150.0, "the point angle goes from 10 to 150 degrees", "sig")
-    need(below >= 0.0, "this cannot be less than nought", "below")
+    need(below >= 0.0, "this cannot be less than zero", "below")
     need(0.0 <= tip < d, "the tip is narrower than the tool", "tip")
     slope = math.tan(math.radians(e.number("sig")) / 2.0)
     high = wide / slope
@@ -78,7 +78,7 @@ CHAMFER = Operation(
         Field("sig", "Point angle", "angle", "90", usual=(60, 120)),
         Field("below", "Tip below it", start="0.5", start_inch="0.02", usual=(0.2, 0.8), tip="So that the tip itself does not cut"),
         Field("tip", "Flat at the tip", start="0", usual=(0, 0.4)),
-        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
         TOP, *COMMON, *TURN,
     ),
     _chamfer,

@@ -13,11 +13,11 @@ DC = Field("d", "Tool diameter", start="10", start_inch="0.5", usual=(4, 12))
 S = Field("s", "Spindle S", "number", "4000", usual=(500, 8000))
 FEEDS = (
     Field("f", "Feed F", "feed", "600", "24", usual=(100, 1500)),
-    Field("fdown", "Feed downwards", "feed", "200", "8", usual=(50, 400)),
+    Field("fdown", "Plunge feed", "feed", "200", "8", usual=(50, 400)),
 )
 HEIGHTS = (
     Field("safe", "Safe Z", start="25", start_inch="1", tip="Height for the ways between", usual=(10, 60)),
-    Field("near", "Slow from", start="2", start_inch="0.08", usual=(0.5, 5),
+    Field("near", "Feed from, above the cut", start="2", start_inch="0.08", usual=(0.5, 5),
           tip="Rapid goes down to this height above the cut"),
 )  # fmt: skip
 COOL = Field("cool", "Coolant", "choice", "m8", choices=(("m8", "on, M8"), ("off", "off")))
@@ -49,7 +49,7 @@ TURN = (
 
 TOP = Field("top", "Top Z", start="0", usual=(-2, 2))
 DEEP = Field("deep", "Depth", start="8", start_inch="0.3", usual=(2, 15))
-DOWN = Field("down", "Deepest pass", start="2", start_inch="0.08", usual=(0.5, 4))
+DOWN = Field("down", "Max depth per pass", start="2", start_inch="0.08", usual=(0.5, 4))
 
 
 def opening(w: Writer, e: ShopEntries, *, key: str = "", turn: bool = True) -> None:
@@ -100,8 +100,8 @@ def length_rows(w: Writer, e: ShopEntries) -> tuple[Row, ...]:
     """How far is fed and how long that takes, without rapids."""
     seconds = round(w.minutes * 60)
     rows = [
-        Row("Way fed", e.show(w.fed)),
-        Row("Time fed", f"{seconds // 60}:{seconds % 60:02d}", "without rapids"),
+        Row("Cutting distance", e.show(w.fed)),
+        Row("Cutting time", f"{seconds // 60}:{seconds % 60:02d}", "without rapids"),
     ]
     d, s, f = e.maybe("d"), e.maybe("s"), e.maybe("f")
     if d and s and f:

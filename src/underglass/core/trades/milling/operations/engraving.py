@@ -179,7 +179,7 @@ ENGRAVING = Operation(
         Field("align", "X, Y is", "choice", "start", choices=(("start", "its beginning"), ("middle", "its middle"), ("end", "its end"))),
         Field("mirror", "Mirrored", "choice", "no", choices=(("no", "no"), ("yes", "yes"))),
         TOP, Field("deep", "Depth", start="0.3", start_inch="0.012", usual=(0.1, 1)),
-        Field("down", "Deepest pass", start="0.3", start_inch="0.012", usual=(0.1, 0.5)),
+        Field("down", "Max depth per pass", start="0.3", start_inch="0.012", usual=(0.1, 0.5)),
         Field("copies", "How many", "count", "1", usual=(1, 4)), Field("first", "First number", "count", "1", usual=(1, 900)),
         Field("dx", "Next one, X", start="0", usual=(-5, 5)), Field("dy", "Next one, Y", start="20", start_inch="0.8", usual=(10, 20)),
         T, replace(DC, start="0.4", start_inch="0.02", usual=(0.2, 1)), S, *FEEDS, *HEIGHTS, COOL, *TURN,

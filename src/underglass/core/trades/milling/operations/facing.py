@@ -66,7 +66,7 @@ def _face(e: ShopEntries) -> Answer:
     top, bottom = e.number("top"), e.number("bottom")
     need(bottom < top, "the finished height lies above the stock's top", "bottom")
     step, beyond = e.positive("down", "The depth of a pass"), e.number("beyond")
-    need(beyond >= 0.0, "this cannot be less than nought", "beyond")
+    need(beyond >= 0.0, "this cannot be less than zero", "beyond")
     along_x = e.values.get("along") != "y"
     (a0, a1), (b0, b1) = ((x0, x1), (y0, y1)) if along_x else ((y0, y1), (x0, x1))
     # The first pass stands as far in as a step, so that the tool is never wider in the cut than wanted; the last one
@@ -92,7 +92,7 @@ def _face(e: ShopEntries) -> Answer:
     if rounds:
         count = max(1, math.ceil((min(x1 - x0, y1 - y0) / 2.0 + r) / most))
     rows = (Row("Rounds" if rounds else "Passes", f"{count} across, {len(levels(top, bottom, step))} deep"),
-            Row("Step across", e.show(wide / count if count > 1 else wide)), *length_rows(w, e))  # fmt: skip
+            Row("Stepover", e.show(wide / count if count > 1 else wide)), *length_rows(w, e))  # fmt: skip
     return Answer(rows, (), w.text(), (*outline, *w.strokes))
 
 
@@ -106,9 +106,9 @@ FACING = Operation(
         Field("y1", "To Y", start="60", start_inch="2.5", usual=(40, 120)),
         Field("top", "Stock's top Z", start="1", start_inch="0.04", usual=(0.5, 3)),
         Field("bottom", "Finished Z", start="0", usual=(-2, 0.4)),
-        Field("down", "Deepest pass", start="1", start_inch="0.04", usual=(0.5, 3)),
+        Field("down", "Max depth per pass", start="1", start_inch="0.04", usual=(0.5, 3)),
         *COMMON,
-        Field("over", "Step across, % of D", "number", "70", usual=(10, 90)),
+        Field("over", "Stepover, % of D", "number", "70", usual=(10, 90)),
         Field("ways", "Ways", "choice", "both",
               choices=(("both", "rows, there and back"), ("one", "rows, one way only"), ("rounds", "rounds, from the edges inwards"))),
         Field("along", "Rows along", "choice", "x", choices=(("x", "X"), ("y", "Y")), shown=lambda v: v.get("ways") in _ROWS),

@@ -143,8 +143,8 @@ def _cut(w: Writer, e: ShopEntries, stage: Stage, places: tuple[tuple[float, flo
     good = advice(stage.cut, stage.d, material_of(e.word("mat")), stage.substrate, stage.teeth, pitch=stage.pitch)
     speed = e.maybe(f"s{stage.tool}") or good.rpm
     feed = e.maybe(f"f{stage.tool}") or (speed * stage.pitch if stage.way == "G84" else good.feed)
-    need(speed > 0.0, "the spindle speed must be more than nought", f"s{stage.tool}")
-    need(feed > 0.0, "the feed must be more than nought", f"f{stage.tool}")
+    need(speed > 0.0, "the spindle speed must be greater than zero", f"s{stage.tool}")
+    need(feed > 0.0, "the feed must be greater than zero", f"f{stage.tool}")
     top, safe = e.number("top"), e.number("safe")
     need(safe > top, "the safe height is not above the stock's top", "safe")
     need(e.number("near") > 0.0, "slow must begin above the cut", "near")

@@ -65,7 +65,7 @@ def _outline(e: ShopEntries) -> Answer:
     d, deep = e.positive("d", "The tool's diameter"), e.positive("deep", "The depth")
     r, wall, across = d / 2.0, e.number("wall"), e.count("cuts")
     side = side_of(contour, e.word("side"))
-    need(wall >= 0.0, "this cannot be less than nought", "wall")
+    need(wall >= 0.0, "this cannot be less than zero", "wall")
     need(e.number("reach") > 0.0, "the way on must have some length", "reach")
     if e.word("lead") == "ramp":
         need(0.5 <= e.number("angle") <= 30.0, "the way in goes from 0.5 to 30 degrees", "angle")
@@ -131,13 +131,13 @@ OUTLINE = Operation(
               ("left", "left of it as drawn"), ("right", "right of it as drawn"))),
         TOP, DEEP, DOWN, *COMMON,
         Field("cuts", "Cuts across", "whole", "1", usual=(1, 4)),
-        Field("over", "Step across, % of D", "number", "50", usual=(10, 80)),
-        Field("wall", "Left for the last cut", start="0.2", start_inch="0.008", usual=(0, 1), tip="0: no last cut"),
-        Field("finish", "Last cut", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
-        Field("lead", "Way on and off", "choice", "arc", choices=(("arc", "on an arc"), ("line", "on a line"), ("ramp", "down along the contour"))),
-        Field("angle", "Down, degrees", "angle", "3", shown=lambda v: v.get("lead") == "ramp", usual=(1, 10)),
-        Field("reach", "Length of the way on", start="4", start_inch="0.16", usual=(1, 10)),
-        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+        Field("over", "Stepover, % of D", "number", "50", usual=(10, 80)),
+        Field("wall", "Finish allowance", start="0.2", start_inch="0.008", usual=(0, 1), tip="0: no last cut"),
+        Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+        Field("lead", "Lead in and out", "choice", "arc", choices=(("arc", "on an arc"), ("line", "on a line"), ("ramp", "down along the contour"))),
+        Field("angle", "Ramp angle", "angle", "3", shown=lambda v: v.get("lead") == "ramp", usual=(1, 10)),
+        Field("reach", "Lead length", start="4", start_inch="0.16", usual=(1, 10)),
+        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
         Field("tabs", "Tabs", "whole", "0", usual=(0, 6), tip="Bridges that hold the part"),
         Field("tabw", "Tab width", start="4", start_inch="0.16", shown=lambda v: _tabbed(v.get("tabs", "0")), usual=(2, 8)),
         Field("tabh", "Tab height", start="1", start_inch="0.04", shown=lambda v: _tabbed(v.get("tabs", "0")), usual=(0.3, 2)),

@@ -14,15 +14,15 @@ from underglass.core.reckon.form import Answer, CannotBe, Field, Row, Stroke
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 
 _HOW = (
-    Field("over", "Step across, % of D", "number", "50", usual=(10, 70)),
-    Field("way", "Way in", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along a ramp"), ("plunge", "straight down"))),
-    Field("angle", "Way in, degrees down", "angle", "3", shown=lambda v: v.get("way", "helix") != "plunge", usual=(1, 10)),
-    Field("wall", "Left on the wall", start="0.2", start_inch="0.008", usual=(0, 0.5),
+    Field("over", "Stepover, % of D", "number", "50", usual=(10, 70)),
+    Field("way", "Entry", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along a ramp"), ("plunge", "straight down"))),
+    Field("angle", "Ramp angle", "angle", "3", shown=lambda v: v.get("way", "helix") != "plunge", usual=(1, 10)),
+    Field("wall", "Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5),
           tip="Taken off by a last round at full depth; 0: no last round"),
-    Field("floor", "Left on the floor", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
-    Field("finish", "Last round", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D")),
+    Field("floor", "Floor allowance", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
+    Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D")),
           tip="With G41 the wall's size can be corrected in the radius register"),
-    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climbing"), ("against", "against the feed"))),
+    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
 
 
@@ -31,8 +31,8 @@ def _checked(e: ShopEntries) -> tuple[float, float, float, tuple[float, ...]]:
     d, share = e.positive("d", "The tool's diameter"), e.number("over")
     need(10.0 <= share <= 70.0, "the step across goes from 10 to 70 per cent, or corners stay standing", "over")
     deep, wall, floor = e.positive("deep", "The depth"), e.number("wall"), e.number("floor")
-    need(wall >= 0.0, "this cannot be less than nought", "wall")
-    need(0.0 <= floor < deep, "what is left on the floor goes from nought up to the depth", "floor")
+    need(wall >= 0.0, "this cannot be less than zero", "wall")
+    need(0.0 <= floor < deep, "what is left on the floor goes from zero up to the depth", "floor")
     top = e.number("top")
     rough = levels(top, top - deep + floor, e.positive("down", "The depth of a pass"))
     if e.word("way") != "plunge":

@@ -277,7 +277,7 @@ def _cut(e: ShopEntries, ways: str) -> tuple[Writer, _Surface, int]:
     if e.word("rough") == "yes":
         over = e.number("over")
         need(10.0 <= over <= 80.0, "the step across goes from 10 to 80 per cent", "over")
-        need(e.number("left") >= 0.0, "this cannot be less than nought", "left")
+        need(e.number("left") >= 0.0, "this cannot be less than zero", "left")
         surface.rough(e.number("left"), 2.0 * form.r * over / 100.0, e.positive("down", "The depth of a pass"))
     count = surface.finish_along() if ways == "along" else surface.finish_across()
     w.rapid(z=surface.safe)
@@ -350,9 +350,9 @@ SURFACE = Operation(
         Field("re", "Corner radius", start="1", start_inch="0.04", shown=lambda v: v.get("tool") == "bull", usual=(0.5, 2)),
         *COMMON,
         Field("rough", "Level steps first", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
-        Field("down", "Deepest pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 4)),
-        Field("over", "Step across, % of D", "number", "45", shown=lambda v: v.get("rough") == "yes", usual=(15, 70)),
-        Field("left", "Left for finishing", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0, 0.5)),
+        Field("down", "Max depth per pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 4)),
+        Field("over", "Stepover, % of D", "number", "45", shown=lambda v: v.get("rough") == "yes", usual=(15, 70)),
+        Field("left", "Finish allowance", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0, 0.5)),
         Field("ways", "Finished", "choice", "along", choices=(("along", "along, or round about"), ("across", "across"))),
         Field("by", "Rows by", "choice", "step", choices=(("step", "a step"), ("ridge", "the height of ridges"))),
         Field("step", "Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=(0.3, 1.5)),

@@ -233,13 +233,13 @@ def _finding(context: Context, clash: _Clash) -> Finding:
     depth = context.length(clash.depth)
     if clash.code == "rapid-into-stock":
         message = f"a rapid runs {who} {depth} deep into the stock"
-        remedy = "come down with G1 and a feed, or lift higher before this rapid"
+        remedy = "feed down with G1, or retract higher before this rapid"
     elif clash.code == "stopped-tool-into-stock":
         message = f"{who} goes {depth} deep into the stock with the spindle stopped"
         remedy = "start the spindle with S and M3 before this block"
     elif clash.code == "holder-into-stock":
         message = f"{_PART_WORDS[clash.part]} of {who} runs {depth} deep into the stock"
-        remedy = "let the tool stand out farther, cut less deep, or clear the wall first"
+        remedy = "increase the stickout, take less depth, or clear the wall first"
     else:
         message = f"{_PART_WORDS[clash.part]} of {who} runs {depth} deep into the {clash.thing}"
         remedy = f"go around the {clash.thing} or over it, or check the number that leads here"

@@ -150,7 +150,7 @@ def _too_deep(context: Context) -> Iterator[Finding]:
             int(motions.line[move]),
             f"{context.tool_words(number)} {'drills a hole' if hole else 'cuts'} {context.length(deepest)} deep, "
             f"but its {'flutes are' if hole else 'cutting length is'} {context.length(limit)}",
-            "take less at a time, or a longer tool" if not hole else "take a longer drill",
+            "take shallower passes, or use a longer tool" if not hole else "take a longer drill",
             tool=number,
             move=move,
             evidence={"depth_mm": deepest, "limit_mm": limit},

@@ -62,7 +62,7 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
             "first-approach",
             int(motions.line[move]),
             f"{context.tool_words(event.tool)} comes down to {where}, at {said}{aside}",
-            "at the machine, hold here and compare the height by eye before going on"
+            "at the machine, stop here and check the height by eye before you continue"
             + (f"; hold again before line {beside.line} and compare the distance" if beside is not None else ""),
             tool=event.tool,
             move=move,

@@ -228,7 +228,7 @@ def _edge(e: ShopEntries) -> Answer:
     need(bool(found), "no contour is entered yet", "contour")
     d, scallop, bridge = e.positive("d", "The punch"), e.positive("scallop", "The scallop"), e.number("bridge")
     need(scallop < d / 4.0, "so high a scallop leaves teeth", "scallop")
-    need(bridge >= 0.0, "this cannot be less than nought", "bridge")
+    need(bridge >= 0.0, "this cannot be less than zero", "bridge")
     inside = e.word("side") == "inside"
     places: list[Place] = []
     pitch = pitch_for(d / 2.0, scallop)

@@ -74,7 +74,7 @@ def lays_of(e: ShopEntries, part: tuple[Contour, ...]) -> tuple[list[Lay], int]:
     """Where the parts lie, in the order in which they are cut, and how many would go on. Raises ``CannotBe``."""
     margin, gap = e.number("margin"), e.positive("gap", "The gap")
     wide, high = e.positive("x1", "The sheet") - 2.0 * margin, e.positive("y1", "The sheet") - 2.0 * margin
-    need(margin >= 0.0, "this cannot be less than nought", "margin")
+    need(margin >= 0.0, "this cannot be less than zero", "margin")
     how = e.word("nest")
     quarters = {"as": (0,), "turn": (0, 1), "pairs": (0, 1)}[how]
     rows = in_rows(part, wide, high, gap, quarters)
@@ -163,7 +163,7 @@ def _nest(e: ShopEntries) -> Answer:
     part = part_of(e)
     lays, most = lays_of(e, part)
     need(e.positive("gap", "The gap") > e.positive("kerf", "The kerf"), "the gap is narrower than the kerf", "gap")
-    need(e.number("lead") >= 0.0 and e.number("pierce") >= 0.0, "this cannot be less than nought", "lead")
+    need(e.number("lead") >= 0.0 and e.number("pierce") >= 0.0, "this cannot be less than zero", "lead")
     w = writer(e)
     w.block("G90 G17 G40")
     dx, dy = e.number("x0"), e.number("y0")

@@ -121,7 +121,9 @@ def close(w: LatheWriter, e: ShopEntries) -> None:
 def length_rows(w: LatheWriter, e: ShopEntries) -> tuple[Row, ...]:
     """How far is fed and how long that takes."""
     seconds = round(w.minutes * 60.0)
-    return Row("Way fed", e.show(w.fed)), Row("Time fed", f"{seconds // 60}:{seconds % 60:02d}", "without rapids")
+    return Row("Cutting distance", e.show(w.fed)), Row(
+        "Cutting time", f"{seconds // 60}:{seconds % 60:02d}", "without rapids"
+    )
 
 
 def read_profile(text: str, unit: Unit, key: str = "profile") -> Contour:

@@ -36,7 +36,7 @@ def _edge(e: ShopEntries, amount: float) -> Contour | None:
 def _form(e: ShopEntries) -> Answer:
     size, r, z = e.positive("size", "The size"), e.positive("stock", "The diameter") / 2.0, e.number("face")
     re, down, clear = e.number("re"), e.positive("down", "The depth of a pass"), e.positive("clear", "The clearance")
-    need(re >= 0.0, "this cannot be less than nought", "re")
+    need(re >= 0.0, "this cannot be less than zero", "re")
     need(size <= r + 1e-9, "the form is larger than the bar's radius", "size")
     need(e.word("form") != "hollow" or re < size, "the nose is rounder than the hollow", "re")
     f = e.positive("f", "The feed")
@@ -88,7 +88,7 @@ FORM = Operation(
     (
         Field("form", "Form", "choice", "radius", choices=(("radius", "radius, or a ball's half"), ("hollow", "hollow radius"), ("chamfer", "chamfer"))),
         Field("size", "Size", start="5", start_inch="0.2", usual=(1, 10)), Field("stock", "Diameter there", start="30", start_inch="1.2", usual=(24, 45)),
-        Field("face", "Face Z", start="0", usual=(-1, 1)), Field("down", "Deepest pass", start="0.8", start_inch="0.03", usual=(0.3, 1.5)),
+        Field("face", "Face Z", start="0", usual=(-1, 1)), Field("down", "Max depth per pass", start="0.8", start_inch="0.03", usual=(0.3, 1.5)),
         Field("re", "Nose radius", start="0.4", start_inch="0.0157", usual=(0.1, 0.8)),
         T, *SPEED, FEED, CLEAR, COOL,
     ),

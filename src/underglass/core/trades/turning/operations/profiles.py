@@ -191,8 +191,8 @@ def _contour(e: ShopEntries, outside: bool) -> Answer:
     contour = read_profile(e.word("profile"), e.unit)
     need(not contour.closed, "a profile is not closed: it begins at the face and ends where the cut does", "profile")
     re, left = e.number("re"), e.number("left")
-    need(re >= 0.0, "this cannot be less than nought", "re")
-    need(left >= 0.0, "this cannot be less than nought", "left")
+    need(re >= 0.0, "this cannot be less than zero", "re")
+    need(left >= 0.0, "this cannot be less than zero", "left")
     need(contour.end[0] < contour.start[0] - 1e-6, "the profile runs from the face towards the chuck", "profile")
     stock = e.positive("stock", "The stock's diameter") / 2.0
     rs = [r for s in contour.segs for r in (s.y0, s.y1)]
@@ -243,12 +243,12 @@ def _even(e: ShopEntries, contour: Contour, stock: float, left: float) -> float:
 _HOW = (
     Field("face", "Stock's face Z", start="0", usual=(0, 1)),
     Field("rough", "Roughed", "choice", "along", choices=(("along", "along Z"), ("across", "along X"), ("no", "not at all"))),
-    Field("down", "Deepest pass", start="1.5", start_inch="0.06", usual=(0.5, 3)),
-    Field("left", "Left for the last cut", start="0.3", start_inch="0.012", usual=(0, 0.6)),
-    Field("finish", "Last cut", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
+    Field("down", "Max depth per pass", start="1.5", start_inch="0.06", usual=(0.5, 3)),
+    Field("left", "Finish allowance", start="0.3", start_inch="0.012", usual=(0, 0.6)),
+    Field("finish", "Finish pass", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
     Field("nose", "Nose radius", "choice", "comp", choices=(("comp", "by G41, G42"), ("figures", "in the figures"))),
     Field("re", "Nose radius of the insert", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
-    T, *SPEED, FEED, Field("ff", "Feed of the last cut", "tooth", "0.1", "0.004", usual=(0.03, 0.15)), CLEAR, COOL,
+    T, *SPEED, FEED, Field("ff", "Finish feed", "tooth", "0.1", "0.004", usual=(0.03, 0.15)), CLEAR, COOL,
 )  # fmt: skip
 _TIP = "From the face to the chuck: 24 -15, X30 A30, G2 30 -20 B5; R rounds the corner, C chamfers it"
 

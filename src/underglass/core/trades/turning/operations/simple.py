@@ -58,7 +58,7 @@ FACE = Operation(
     (
         Field("stock", "Stock's diameter", start="40", start_inch="1.6", usual=(20, 50)), Field("face", "Stock's face Z", start="1", start_inch="0.04", usual=(0.5, 3)),
         Field("z", "Finished face Z", start="0", usual=(-1, 0.4)), Field("to", "Down to diameter", start="0", usual=(0, 15)),
-        Field("down", "Deepest pass", start="1", start_inch="0.04", usual=(0.4, 2)), Field("re", "Nose radius", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
+        Field("down", "Max depth per pass", start="1", start_inch="0.04", usual=(0.4, 2)), Field("re", "Nose radius", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
         T, *SPEED, FEED, CLEAR, COOL,
     ),
     _face,
@@ -70,7 +70,7 @@ FACE = Operation(
 def _drill(e: ShopEntries) -> Answer:
     d, top, deep = e.positive("d", "The drill's diameter"), e.number("face"), e.positive("deep", "The depth")
     peck, f, clear = e.number("peck"), e.positive("f", "The feed"), e.positive("clear", "The clearance")
-    need(peck >= 0.0, "a peck cannot be less than nought", "peck")
+    need(peck >= 0.0, "a peck cannot be less than zero", "peck")
     point = d / 2.0 / math.tan(math.radians(59.0)) if e.word("counts") == "shoulder" else 0.0
     bottom = top - deep - point
     w = lathe_writer(e)
@@ -119,7 +119,7 @@ def _bore(e: ShopEntries) -> Answer:
         e.positive("clear", "The clearance"),
     )
     chamfer = e.number("chamfer")
-    need(chamfer >= 0.0, "this cannot be less than nought", "chamfer")
+    need(chamfer >= 0.0, "this cannot be less than zero", "chamfer")
     z = top - deep
     re = e.number("re")
     w = lathe_writer(e)
@@ -160,9 +160,9 @@ BORE = Operation(
         Field("fit", "Size and fit", "text", "13 H7", "13 H7", tip="13 H7, 13 \u00b10.02"),
         Field("there", "Drilled before", start="11", start_inch="0.43", usual=(9, 12)), Field("face", "Face Z", start="0", usual=(-1, 1)),
         Field("deep", "Depth", start="25", start_inch="1", usual=(10, 35)), Field("chamfer", "Chamfer", start="1", start_inch="0.04", usual=(0, 1.5)),
-        Field("down", "Deepest pass", start="0.8", start_inch="0.03", usual=(0.3, 1)), Field("left", "Left for the last cut", start="0.2", start_inch="0.008", usual=(0.1, 0.3)),
+        Field("down", "Max depth per pass", start="0.8", start_inch="0.03", usual=(0.3, 1)), Field("left", "Finish allowance", start="0.2", start_inch="0.008", usual=(0.1, 0.3)),
         Field("re", "Nose radius", start="0.2", start_inch="0.008", usual=(0.1, 0.4)),
-        T, *SPEED, FEED, Field("ff", "Feed of the last cut", "tooth", "0.06", "0.0025", usual=(0.03, 0.1)), CLEAR, COOL,
+        T, *SPEED, FEED, Field("ff", "Finish feed", "tooth", "0.06", "0.0025", usual=(0.03, 0.1)), CLEAR, COOL,
     ),
     _bore,
     "A bore brought to the middle of its fit.",
