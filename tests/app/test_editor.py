@@ -73,7 +73,7 @@ def test_moving_the_cursor_moves_the_moment(plain: Callable[..., MainWindow], qt
     first = window.document.moment
     qtbot.keyClick(window.editor, Qt.Key.Key_Down)
     assert window.document.line == 8 and window.document.moment > first
-    assert "Feeds to X 60.000" in window.reader.text
+    assert "Feeds 10.000 mm to X60.000" in window.reader.text
 
 
 def test_text_commands_change_what_is_selected_and_can_be_undone(
@@ -104,7 +104,7 @@ def test_text_commands_change_what_is_selected_and_can_be_undone(
 def test_a_command_with_nothing_to_do_says_so(plain: Callable[..., MainWindow]) -> None:
     window = plain(START + "M30\n")
     {a.text(): a for a in window.actions()}["Take the block numbers away"].trigger()
-    assert "so already" in window.trouble
+    assert "Nothing to change" in window.trouble
 
 
 def test_find_and_replace_in_the_window(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:

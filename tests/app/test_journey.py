@@ -166,7 +166,7 @@ def test_inches_are_a_matter_of_showing(plain: Callable[..., MainWindow], qtbot:
     assert window.now.work_text(2) == "-4.000"
     qtbot.mouseClick(window.header.inch, Qt.MouseButton.LeftButton)
     assert window.now.work_text(2) == "-0.1575"
-    assert "in words" in window.reader._name.text() or "Line" in window.reader._name.text()
+    assert window.reader._name.text() == "What line 8 does"
 
 
 def test_commands_by_name(slip: MainWindow, qtbot: QtBot) -> None:

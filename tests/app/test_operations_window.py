@@ -173,6 +173,18 @@ def test_chosen_speeds_are_offered_the_next_time(qtbot: QtBot, plate: MainWindow
     assert fill.form.entered["s"] == "4321" and "as last time" in fill.kept_said.text()
 
 
+def test_another_tool_brings_its_own_figures_and_leaves_the_rest(plate: MainWindow) -> None:
+    fill = plate.side.fill
+    plate.side.choose("fill")
+    fill.choose("Pocket, any contour")
+    fill.form.enter({"deep": "3.3", "d": "16", "s": "1"})
+    for number, d in ((1, "50"), (2, "10")):
+        fill.tool.setCurrentIndex(fill.tool.findData(number))
+        fill.take_tool()
+        assert fill.form.entered["t"] == str(number) and fill.form.entered["d"] == d and fill.form.entered["s"] != "1"
+    assert fill.form.entered["deep"] == "3.3"
+
+
 def test_a_contour_comes_from_a_drawing(plate: MainWindow, tmp_path: Path) -> None:
     import ezdxf
 

@@ -354,8 +354,8 @@ def test_a_vise_grips_the_block_and_is_collided_with(qtbot: QtBot, setup: MainWi
     assert job is not None
     jaws = {f.name: f.solid for f in job.bench.fixtures if f.entry}
     stock = job.bench.stocks[0]
-    assert jaws["vise, fixed jaw"].frame.y == pytest.approx(stock.frame.y + 60.0)
-    moving = jaws["vise, moving jaw"]
+    assert jaws["vice, fixed jaw"].frame.y == pytest.approx(stock.frame.y + 60.0)
+    moving = jaws["vice, moving jaw"]
     assert moving.frame.y + moving.extent[1] == pytest.approx(stock.frame.y)
     assert stock.frame.z < moving.top < stock.top
     assert len(setup.document.history.steps) == 2, "taking the clamp away, and the vise with its place"

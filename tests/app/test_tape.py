@@ -161,7 +161,7 @@ def test_a_halt_at_a_depth_is_where_the_tip_is_there(plain: Callable[..., MainWi
     window.player.step_halt(-1)
     assert window.document.line == 10
     window.player.step_halt(-1)
-    assert "Nothing more" in window.trouble
+    assert "No more stops" in window.trouble
 
 
 def test_a_loop_goes_round_and_backwards(plain: Callable[..., MainWindow]) -> None:

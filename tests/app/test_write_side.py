@@ -334,7 +334,7 @@ def test_a_grid_point_is_caught_and_a_bad_drawing_says_so(writing: MainWindow, t
     click(writing, qtbot, 50, 25)
     assert panel.view.places == [(50.0, 25.0)]
     panel.fields["grid"].setText("0")
-    assert "more than nought" in panel.said.text()
+    assert "greater than zero" in panel.said.text()
     (tmp_path / "x.dxf").write_text("no")
     with qtbot.waitSignal(panel.trouble, timeout=20_000):
         assert panel.load_file(tmp_path / "x.dxf")

@@ -1,4 +1,4 @@
-; expect probe-missed 6:1 touches nothing
+; expect probe-missed 6:1 without touching
 ;!- kind = "drill" => kind = "probe"
 G21 G17 G40 G49 G80 G90 G94
 T2 M6

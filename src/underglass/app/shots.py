@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, QSettings
+from PySide6.QtCore import QEventLoop, QSettings, QTimer
 
 from underglass.app.main_window import MainWindow
 from underglass.app.start import make_application
@@ -73,6 +73,13 @@ def _fill_in(window: MainWindow) -> None:
     _settle(window)
     fill.look(window.document.line)
     fill.open_found()
+    # What it would do is tried beside the window: waited for, so that the picture has it.
+    loop = QEventLoop()
+    fill.trying.tried.connect(lambda tried: loop.quit() if tried is not None else None)
+    QTimer.singleShot(20_000, loop.quit)
+    fill.form.enter({"deep": "6"})
+    loop.exec()
+    _settle(window)
 
 
 def _on_the_print(window: MainWindow) -> None:

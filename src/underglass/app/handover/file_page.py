@@ -147,6 +147,7 @@ class FilePage(QWidget):
         self.sheet.clicked.connect(self.ask_sheet)
         right_box.addWidget(self.sheet, 0, Qt.AlignmentFlag.AlignLeft)
         self.sheet_said = _wrapped("")
+        self.sheet_said.hide()
         right_box.addWidget(self.sheet_said)
         right_box.addWidget(rule())
         right_box.addWidget(label("Memory stick, simulated", bold=True))
@@ -309,16 +310,21 @@ class FilePage(QWidget):
         """Write the setup sheet of the run that is shown; False where it cannot be, and why is said."""
         proof = self._document.proof
         if proof is None:
-            self.sheet_said.setText("There is no proof yet to make a sheet of.")
+            self._say("There is no proof yet to make a sheet of.")
             return False
         try:
             made = setup_sheet(proof, datetime.date.today().isoformat())
             write_whole(path, write_sheet(made, path if path.suffix else path.with_suffix(".pdf")))
         except UnderGlassError as problem:
-            self.sheet_said.setText(str(problem))
+            self._say(str(problem))
             return False
-        self.sheet_said.setText(f"Saved: {path.name}")
+        self._say(f"Saved: {path.name}")
         return True
+
+    def _say(self, words: str) -> None:
+        """What became of the setup sheet."""
+        self.sheet_said.setText(words)
+        self.sheet_said.show()
 
     def ask_save(self) -> None:
         path = self._document.program_path

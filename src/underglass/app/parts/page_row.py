@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 
 class PageRow(QWidget):
-    """``pages`` are (name, word, tip) each; ``narrow`` gives each word its share of the width."""
+    """``pages`` are (name, word, tip) each; ``narrow`` shares the width out by the length of the words."""
 
     chosen = Signal(str)
 
@@ -31,7 +31,7 @@ class PageRow(QWidget):
                 button.setProperty("side", True)
             button.clicked.connect(lambda _c=False, n=name: self.chosen.emit(n))
             group.addButton(button)
-            row.addWidget(button, 1 if narrow else 0)
+            row.addWidget(button, len(word) + 3 if narrow else 0)
             self.buttons[name] = button
         if not narrow:
             row.addStretch(1)

@@ -28,6 +28,18 @@ from underglass.core.reckon.form import CannotBe, Row
 from underglass.core.units import show_clock
 
 
+_BY_TOOL = frozenset({"t", "d", "s", "f", "fdown", "re", "width", "vc", "own", "a", "b", "angle"})
+"""Keys of entries that another tool brings with it."""
+
+
+def _less(one: str, other: str) -> bool:
+    """Whether one entry is a smaller figure than another."""
+    try:
+        return float(one) < float(other)
+    except ValueError:
+        return False
+
+
 class FillPanel(QWidget):
     """``write_asked`` brings blocks for below the cursor; ``rewrite_asked`` (first, last, blocks) for lines that are there."""
 
@@ -56,6 +68,10 @@ class FillPanel(QWidget):
         self.tried_said.setContentsMargins(12, 4, 12, 0)
         self.tried_said.setWordWrap(True)
         self.tried_said.hide()
+        self.ways_said = label(quiet=True, pixels=12)
+        self.ways_said.setContentsMargins(12, 2, 12, 0)
+        self.ways_said.setWordWrap(True)
+        self.ways_said.hide()
         self.choice = QComboBox()
         self.choice.setAccessibleName("Operation")
         self.kind = ""
@@ -106,6 +122,7 @@ class FillPanel(QWidget):
         box.addWidget(self.form, 1)
         box.addWidget(self.kept_said)
         box.addWidget(self.tried_said)
+        box.addWidget(self.ways_said)
         box.addWidget(self.tool_said)
         box.addLayout(foot)
         self._by_sign: dict[str, Operation] = {}
@@ -198,10 +215,13 @@ class FillPanel(QWidget):
         job, number = self._document.job, self.tool.currentData()
         if job is None or number is None or "t" not in {f.key for f in self.operation.fields}:
             return
+        keys = {f.key for f in self.operation.fields}
         mine = first_entries(self.operation, job, self.form.unit, {"t": str(number)})
-        other = first_entries(self.operation, job, self.form.unit, {"t": "0"})
         # Only what hangs on the tool: the rest stays as it was entered.
-        self._enter({k: v for k, v in mine.items() if k == "t" or v != other.get(k)})
+        entered = {k: v for k, v in mine.items() if k in _BY_TOOL or (k == "wide" and "own" in keys)}
+        if "corner" in keys and _less(self.form.entered.get("corner", ""), mine.get("corner", "")):
+            entered["corner"] = mine["corner"]
+        self._enter(entered)
 
     def _enter(self, entered: dict[str, str]) -> None:
         """Entries of the bench, and over them the speeds and feeds that were chosen for that tool before."""
@@ -370,6 +390,7 @@ class FillPanel(QWidget):
 
     def _on_tried(self, tried: Tried | None) -> None:
         p = self._palette
+        self.ways_said.setVisible(tried is not None and bool(tried.others))
         if tried is None:
             self.tried_said.hide()
         else:
@@ -383,9 +404,10 @@ class FillPanel(QWidget):
                 )
             more = "" if self.opened is not None else f" It adds {show_clock(max(tried.seconds, 0.0))}."
             own = self.form.answer.minutes if self.form.answer is not None else None
-            if tried.others and own is not None:
-                ways = ", ".join(f"{row.word.lower()} {row.shown}" for row in tried.others)
-                more += f" Other ways, to {show_clock(own * 60.0)} of this one: {ways}."
+            others = "; ".join(f"{row.word[0].lower()}{row.word[1:]} {row.shown}" for row in tried.others)
+            self.ways_said.setText(
+                f"This way {show_clock(own * 60.0)}. Others: {others}." if others and own is not None else ""
+            )
             self.tried_said.setText(said + more)
             self.tried_said.setStyleSheet(f"color: {colour};")
             self.tried_said.show()

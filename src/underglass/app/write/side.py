@@ -29,7 +29,7 @@ PAGES = (
     ("list", "List", "The operations of the program in their order"),
     ("reckon", "Calculate", "Arcs, corners, patterns, speeds, threads, fits"),
     ("print", "Drawing", "Work from a drawing behind the path"),
-    ("texts", "Shop blocks", "The shop's own blocks: start, tool in, tool out, end"),
+    ("texts", "Blocks", "The shop's own blocks: start, tool in, tool out, end"),
 )
 
 
@@ -67,7 +67,7 @@ class WriteSide(QWidget):
         self._parts = {
             "here": self.here, "fill": self.fill, "list": self.list, "reckon": self.reckon, "print": self.print, "texts": self.texts,
         }  # fmt: skip
-        head = PageRow(PAGES)
+        head = PageRow(PAGES, narrow=True)
         head.chosen.connect(self.choose)
         self._row, self.buttons = head, head.buttons
         self._stack = QStackedWidget()
