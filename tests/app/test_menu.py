@@ -11,10 +11,12 @@ from pytestqt.qtbot import QtBot
 
 from underglass.app.main_window import MainWindow
 from underglass.app.parts.command_palette import ALSO, CommandPalette
+from underglass.app.parts.first_page import CARD, DEMOS
 from underglass.app.parts.keys_page import KeysPage
 from underglass.app.parts.main_menu import MENU
 from underglass.app.parts.settings_page import SettingsPage
 from underglass.app.style.palette import DAY, NIGHT
+from underglass.core.data import data_folder
 
 
 def action(window: MainWindow, words: str):  # type: ignore[no-untyped-def]
@@ -93,3 +95,11 @@ def test_what_is_set_takes_effect_and_is_kept(
     other = MainWindow(kept)
     qtbot.addWidget(other)
     assert other.editor.font().pixelSize() == 17
+
+
+def test_every_demo_of_the_first_page_has_its_picture(window: MainWindow) -> None:
+    page = window.first_page
+    assert [name for name, _said in DEMOS] == list(page.demos) and len(page.demos) == 4
+    for name, button in page.demos.items():
+        assert (data_folder() / "pictures" / f"{name}.png").is_file() and not button.icon().isNull()
+        assert button.iconSize() == CARD and button.accessibleName() == button.text()

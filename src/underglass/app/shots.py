@@ -6,9 +6,10 @@ import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, QSettings, QTimer
+from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
 
 from underglass.app.main_window import MainWindow
+from underglass.app.parts.first_page import CARD, DEMOS
 from underglass.app.start import make_application
 from underglass.app.style.palette import DAY, NIGHT
 from underglass.core.files.demo import copy_demo
@@ -220,6 +221,34 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "hand-over", lambda: (window.document.undo_setup(), window.set_colours(DAY), _hand_over(window))
     yield "prove-sheet", lambda: _sheet(window)
     yield "prove-punch", lambda: _press(window)
+
+
+def take_cards(folder: Path) -> list[Path]:
+    """Write the pictures of the demos that the first page shows: the glass at the moment of the mistake."""
+    make_application()
+    folder.mkdir(parents=True, exist_ok=True)
+    out = []
+    with tempfile.TemporaryDirectory() as scratch:
+        window = MainWindow(QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat))
+        window.resize(1280, 800)
+        window.show()
+        for name, _said in DEMOS:
+            window.open_demo(name)
+            _settle(window)
+            window.go_to_place("prove")
+            _settle(window)
+            seen = window.glass.grab().toImage()
+            wide = min(seen.width(), int(seen.height() * CARD.width() / CARD.height()))
+            high = int(wide * CARD.height() / CARD.width())
+            cut = seen.copy((seen.width() - wide) // 2, (seen.height() - high) // 2, wide, high)
+            card = cut.scaled(
+                CARD * 2, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+            )
+            path = folder / f"{name}.png"
+            card.save(str(path))
+            out.append(path)
+        window.close()
+    return out
 
 
 def take_shots(folder: Path) -> list[Path]:

@@ -278,11 +278,12 @@ def sheet(job: Path, out: Path, template: Path | None, shop: str, logo: str) -> 
 
 @cli.command()
 @click.argument("folder", type=click.Path(path_type=Path, file_okay=False))
-def shots(folder: Path) -> None:
+@click.option("--cards", is_flag=True, help="The demos' pictures on the first page, instead.")
+def shots(folder: Path, cards: bool) -> None:
     """Write the documentation's pictures, from the demo data."""
-    from underglass.app.shots import take_shots
+    from underglass.app.shots import take_cards, take_shots
 
-    for written in take_shots(folder):
+    for written in take_cards(folder) if cards else take_shots(folder):
         click.echo(str(written))
 
 

@@ -5,14 +5,21 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from underglass.app.parts.basic import label
+from underglass.core.data import data_folder
 from underglass.core.files.recovery import Kept
 
-_DEMOS = (("winder-bush-slip", "Turned bush"), ("ridge-gusset-slip", "Gussets out of a sheet"), ("louvre-panel-slip", "Punched panel"))  # fmt: skip
-"""One of each other trade."""
+DEMOS = (
+    ("vent-bracket-slip", "Milled bracket"), ("winder-bush-slip", "Turned bush"), ("ridge-gusset-slip", "Gussets cut from sheet"),
+    ("louvre-panel-slip", "Punched panel"),
+)  # fmt: skip
+"""One of each trade, each with one mistake in it."""
+CARD = QSize(196, 124)
+"""A demo's picture, pixels."""
 
 
 class FirstPage(QWidget):
@@ -35,8 +42,8 @@ class FirstPage(QWidget):
             pixels=14,
         )
         words.setWordWrap(True)
-        words.setFixedWidth(560)
-        words.setMinimumHeight(words.heightForWidth(560))
+        words.setFixedWidth(640)
+        words.setMinimumHeight(words.heightForWidth(640))
         self.slip = QPushButton("Demo with one mistake")
         self.slip.setProperty("strong", True)
         self.new = QPushButton("New program")
@@ -51,12 +58,16 @@ class FirstPage(QWidget):
             row.addWidget(button)
         row.addStretch(1)
         more = QHBoxLayout()
-        more.setSpacing(6)
-        more.addWidget(label("More, each with a slip", quiet=True))
-        self.demos: dict[str, QPushButton] = {}
-        for name, said in _DEMOS:
-            button = self.demos[name] = QPushButton(said)
-            button.setProperty("page", True)
+        more.setSpacing(12)
+        self.demos: dict[str, QToolButton] = {}
+        for name, said in DEMOS:
+            button = self.demos[name] = QToolButton()
+            button.setText(said)
+            button.setIcon(QIcon(str(data_folder() / "pictures" / f"{name}.png")))
+            button.setIconSize(CARD)
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
+            button.setAccessibleName(said)
+            button.setToolTip(f"{said}: a demo with one mistake in it. Find it.")
             button.clicked.connect(lambda _checked=False, name=name: self.demo_asked.emit(name))
             more.addWidget(button)
         more.addStretch(1)
@@ -65,6 +76,7 @@ class FirstPage(QWidget):
         inner.addWidget(title)
         inner.addWidget(words)
         inner.addLayout(row)
+        inner.addWidget(label("Four trades, each demo with one mistake in it", quiet=True))
         inner.addLayout(more)
         self.again = QVBoxLayout()
         self.again.setSpacing(4)

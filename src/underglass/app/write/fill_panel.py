@@ -27,7 +27,6 @@ from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe, Row
 from underglass.core.units import show_clock
 
-
 _BY_TOOL = frozenset({"t", "d", "s", "f", "fdown", "re", "width", "vc", "own", "a", "b", "angle"})
 """Keys of entries that another tool brings with it."""
 
