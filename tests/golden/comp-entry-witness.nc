@@ -1,4 +1,4 @@
-; expect comp-entry-witness 10 cuts 5.000 mm deep
+; expect comp-entry-witness 10 gouges the part by 5.000 mm
 ; the pocket is begun in its corner: the entry stands square to the first wall and deep in the second
 G21 G17 G40 G49 G80 G90 G94
 T1 M6

@@ -1,4 +1,4 @@
-; expect comp-exit-remains 15 way off the contour
+; expect comp-exit-remains 15 lead-out gouges
 ; the G40 move at depth goes back across the corner of the part
 G21 G17 G40 G49 G80 G90 G94
 T1 M6

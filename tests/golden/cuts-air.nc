@@ -1,4 +1,4 @@
-; expect cuts-air 4:1 removes nothing at all
+; expect cuts-air 4:1 cuts only air
 ; the depth has lost its sign: the tool runs 3 mm over the plate
 G21 G17 G40 G49 G80 G90 G94
 T1 M6

@@ -1,4 +1,4 @@
-; expect modal-conflict 6:4 one group
+; expect modal-conflict 6:4 only one is allowed
 G21 G17 G40 G49 G80 G90 G94
 T1 M6
 G0 G54 X-20. Y-20. S3000 M3

@@ -1,4 +1,4 @@
-; expect work-offset-wrong 5 lies turned by 5 degrees
+; expect work-offset-wrong 5 is skewed 5 degrees
 ;!- z = -200.0 } => z = -200.0, turned = 5.0 }
 G21 G17 G40 G49 G80 G90 G94
 T1 M6

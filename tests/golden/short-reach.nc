@@ -1,4 +1,4 @@
-; expect travel-limit 11 leaves the machine's travel by 5.000 mm
+; expect travel-limit 11 overtravels by 5.000 mm
 ; expect short-reach 11:1 5.000 mm lower than the machine goes
 ;!- z = -200.0 => z = -458.0
 ;!- place = [-25.0, 20.0, -5.0] => place = [-25.0, 20.0, -20.0]

@@ -1,4 +1,4 @@
-; expect tool-into-fixture 8 1.000 mm deep into the soft jaw
+; expect tool-into-fixture 8 hits the soft jaw, 1.000 mm deep
 ;!- name = "left clamp" => name = "soft jaw"\nmay_cut = 3.0
 G21 G17 G40 G49 G80 G90 G94
 T1 M6

@@ -1,4 +1,4 @@
-; expect travel-limit 6 X leaves
+; expect travel-limit 6 X overtravels
 G21 G17 G40 G49 G80 G90 G94
 T1 M6
 G0 G54 X-20. Y-20. S3000 M3

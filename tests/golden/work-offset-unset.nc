@@ -1,4 +1,4 @@
-; expect travel-limit 8 Z leaves
+; expect travel-limit 8 Z overtravels
 ; expect work-offset-unset 8 G55
 G21 G17 G40 G49 G80 G90 G94
 T1 M6

@@ -129,7 +129,7 @@ def test_several_stocks_are_all_cut(prove_text: Callable[..., Proof]) -> None:
 @pytest.mark.parametrize(
     ("line", "words"),
     [
-        (2, ["changes to tool 1 (end mill 10)", "Lifts Z"]),
+        (2, ["changes to tool 1 (end mill 10)", "Retracts Z"]),
         (3, ["Starts the spindle clockwise at 3000 rpm", "work offset G54", "Rapids 362.353 mm to X-20.000 Y-20.000"]),
         (4, ["length offset with register H1", "Rapids down 100.000 mm to Z25.000"]),
         (7, ["Feeds straight down 6.000 mm to Z-4.000 at 300 mm/min"]),
@@ -264,7 +264,7 @@ def test_a_tool_that_comes_in_from_the_side_says_from_where(
     (approach,) = prove_text(START + text + "G0 Z50.\nM5\nM30\n").approaches
     said = approach.evidence
     assert (said["side"], said["side_axis"], said["side_mm"]) == (side, axis, pytest.approx(gap))
-    assert f"from the {side} along {axis}" in approach.message
+    assert f"along {axis} from the {side}" in approach.message
 
 
 def test_a_tool_that_comes_down_over_the_stock_has_no_side(prove_text: Callable[..., Proof]) -> None:

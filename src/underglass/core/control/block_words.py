@@ -72,7 +72,7 @@ class BlockWords:
                 # T2 M6 T3: the tool after the next is got ready.
                 self.preselect = word
             elif letter in letters and letter in _ONCE:
-                message = f"{letter} stands twice in this block; the control takes one"
+                message = f"{letter} appears twice in this block; the control takes only one"
                 limited("modal-conflict", word, message, f"keep one {letter} word")
             elif letter in profile.unread:
                 message = f"{word.text} is not read: {profile.unread[letter]}"
@@ -127,7 +127,7 @@ class BlockWords:
             complain(
                 "modal-conflict",
                 word,
-                f"{other.text.upper()} and {word.text.upper()} are of one group ({group}) and stand in one block",
+                f"{other.text.upper()} and {word.text.upper()} are both {group} words: only one is allowed per block",
                 "keep the one that is meant; the first is taken here",
             )
         else:

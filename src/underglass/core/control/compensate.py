@@ -175,7 +175,7 @@ class Compensator:
                 Trouble(
                     "comp-lookahead",
                     block,
-                    f"{self.idle} blocks in a row without a move in the plane: the control looks {self.lookahead} ahead and cannot find the corner",
+                    f"{self.idle} blocks in a row without a move in the plane: the control reads only {self.lookahead} ahead and cannot work out the corner",
                     "put the contour's moves together, or take these blocks out of it",
                     {"blocks": self.idle, "lookahead": self.lookahead, "radius_mm": self.radius},
                     self.current,
@@ -304,7 +304,7 @@ class Compensator:
         self._trouble(
             "comp-inside-corner" if slot else "comp-backwards",
             element,
-            f"this move is too short for a cutter of {self.say(self.radius)} radius {where}: the centre would run {self.say(by)} backwards and cut into the contour",
+            f"this move is too short for a cutter of {self.say(self.radius)} radius {where}: the centre would reverse {self.say(by)} and gouge",
             "use a smaller cutter" if slot else "use a smaller cutter, or leave the short move out",
             {"length_mm": element.length(), "backwards_mm": by},
             element.end,

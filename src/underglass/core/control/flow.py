@@ -321,7 +321,7 @@ class Flow:
             raise FlowStop(
                 "syntax",
                 f"there is no block N{label} to go to in this program",
-                f"number the block that is meant N{label}",
+                f"give the block you mean the number N{label}",
             )
         frame.at = (ahead or places)[0]
         # A jump inside a loop's body leaves the loop on; one out of it ends it.
@@ -452,7 +452,7 @@ class Flow:
             raise FlowStop(
                 "subprogram-missing",
                 f"there is no block N{label} in this program to call",
-                f"number the first block of the part that is meant N{label}",
+                f"give the first block of the part you mean the number N{label}",
             )
         if repeats > 0:
             self._frames.append(_Frame(frame.name, frame.lines, places[0], frame.own, places[0], repeats, frame.inside))

@@ -20,7 +20,11 @@ def cycle(c: Desk, b: BlockWords, made: BoundCycle) -> None:
     m, data = c.modal, c.cycle
     if m.plane != 17:
         c.find_span(
-            "not-proved", b, b.g_word("motion"), f"a cycle in G{m.plane} is not held by this version", "drill in G17"
+            "not-proved",
+            b,
+            b.g_word("motion"),
+            f"a cycle in G{m.plane} is not simulated by this version",
+            "drill in G17",
         )
         return
     if c.comp is not None:
@@ -90,7 +94,7 @@ def _judge_inputs(c: Desk, b: BlockWords, made: BoundCycle, begins: bool) -> Non
             "cycle-incomplete",
             b,
             b.g_word("motion"),
-            f"{m.motion} has no {level}: it feeds down from where the tool stands",
+            f"{m.motion} has no {level}: it feeds down from the tool's present height",
             f"give {level}, the height above the work where feeding begins",
             {"cycle": m.motion, "letter": level},
         )

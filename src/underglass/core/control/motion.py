@@ -232,7 +232,7 @@ def _centre_by_radius(
             "arc-mismatch",
             b,
             r,
-            f"R{show_length(radius, unit)} cannot reach: start and end are {show_length(chord, unit)} {unit} apart, half of that is {half}",
+            f"R{show_length(radius, unit)} is too small: start and end are {show_length(chord, unit)} {unit} apart, so R must be at least {half}",
             "give a radius of at least half the distance, or check the end point",
             {"radius_mm": radius, "chord_mm": chord},
         )

@@ -38,7 +38,7 @@ def rotate(c: Desk, b: BlockWords) -> None:
         take(c, b, _AXES)
         b.letters.pop("R", None)
         c.find_span(
-            "not-proved", b, b.g_word("rotation"), f"rotation in G{m.plane} is not held by this version: what follows is run as written",
+            "not-proved", b, b.g_word("rotation"), f"rotation in G{m.plane} is not simulated by this version: what follows is run as written",
             "rotate only what is cut in G17",
         )  # fmt: skip
         return
@@ -48,7 +48,7 @@ def rotate(c: Desk, b: BlockWords) -> None:
             "syntax",
             b,
             b.g_word("rotation"),
-            "G68 has no R: by how much is not said",
+            "G68 has no R, the rotation angle",
             "write R and the angle in degrees",
         )
         return

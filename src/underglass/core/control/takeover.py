@@ -58,7 +58,7 @@ def judge(c: Desk, block: Block) -> None:
         c.find(
             "shift-left-over",
             block,
-            f"this move is made under {' and '.join(parts)} that the job before left in the control",
+            f"this move still has {' and '.join(parts)} left over from the previous job",
             "cancel it in the program's safe-start block, or on the control",
             (block.words[0].start, block.words[0].end) if block.words else (0, 1),
             {

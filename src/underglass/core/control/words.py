@@ -45,9 +45,9 @@ LENGTH_LETTERS = "XYZIJKRQ"
 """Letters whose numbers are lengths, and are counted in increments where a profile does so."""
 
 UNREAD_LETTERS: Mapping[str, str] = {
-    "A": "a fourth axis is not held by this version",
-    "B": "a fourth axis is not held by this version",
-    "C": "a fourth axis is not held by this version",
+    "A": "a fourth axis is not simulated by this version",
+    "B": "a fourth axis is not simulated by this version",
+    "C": "a fourth axis is not simulated by this version",
     "U": "incremental letters belong to a lathe",
     "V": "incremental letters belong to a lathe",
     "W": "incremental letters belong to a lathe",

@@ -23,7 +23,7 @@ from underglass.core.units import Unit, from_mm, show_length, show_surface
 
 _BEGUN = re.compile(r"(?<![A-Za-z#\[])([A-Za-z])\s*(-?\d*+\.?\d*+)$")
 _MOTIONS = {
-    0: "Moves at rapid",
+    0: "Rapids",
     10: "Cuts straight at feed",
     20: "Cuts an arc clockwise",
     30: "Cuts an arc anticlockwise",

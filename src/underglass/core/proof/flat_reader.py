@@ -57,7 +57,7 @@ def travel(proof: Proof, line: int, unit: Unit, cuts: str) -> str:
     place = f"X {show_length(end[0], unit)} Y {show_length(end[1], unit)}"
     kind = Kind(int(motions.kind[last]))
     if kind in (Kind.RAPID, Kind.CYCLE_RAPID):
-        return f"Moves at rapid to {place}"
+        return f"Rapids to {place}"
     if kind == Kind.DWELL:
         return ""
     feed = show_length(float(motions.feed[last]), unit).rstrip("0").rstrip(".")

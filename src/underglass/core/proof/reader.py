@@ -152,7 +152,7 @@ def _technology(proof: Proof | None, block: Block) -> list[str]:
             kind = f" ({real.name})" if real else " (not on the bench)"
         lift = proof is not None and proof.job.bench.machine.tool_change_lift_z is not None
         out.append(
-            f"{'Lifts Z to the top and changes' if lift else 'Changes'} to tool {int(tool.value) if tool else '?'}{kind}"
+            f"{'Retracts Z to the tool change height and changes' if lift else 'Changes'} to tool {int(tool.value) if tool else '?'}{kind}"
         )
     elif tool is not None:
         out.append(f"Gets tool {int(tool.value)} ready for the next change")
@@ -207,7 +207,7 @@ def _states(proof: Proof | None, block: Block) -> list[str]:
         if key not in G_GROUPS:
             continue
         if key in OFFSET_NAMES:
-            out.append(f"Places count from work offset {OFFSET_NAMES[key]}")
+            out.append(f"Positions are measured from work offset {OFFSET_NAMES[key]}")
         elif key in (410, 420):
             d = block.word("D")
             said = f" by register D{int(d.value)}" if d and d.value == d.value else ""

@@ -17,7 +17,7 @@ G_SAID: Mapping[int, str] = {
     510: "Scales what follows",
     511: "Mirrors what follows about the place named",
     520: "Shifts the zero by these figures",
-    530: "Goes by machine coordinates, in this block alone",
+    530: "Uses machine coordinates, this block only",
     330: "Cuts a thread, feed locked to the spindle",
     382: "Probes: at feed until the probe touches",
     610: "Stops exactly at each corner",

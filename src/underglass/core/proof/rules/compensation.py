@@ -333,7 +333,7 @@ class _Judge:
             yield self._finding(
                 "comp-entry-witness",
                 int(motions.line[into[0]]),
-                f"the way onto the contour cuts {self._mm(depth)} deep into the side that is to stay, {self.context.area(area)}",
+                f"the lead-in gouges the part by {self._mm(depth)}, {self.context.area(area)}",
                 "begin farther from the contour and on the cutter's side of it, away from an inside corner",
                 into[0],
                 place,
@@ -348,7 +348,7 @@ class _Judge:
             yield self._finding(
                 "comp-exit-remains",
                 int(motions.line[bites]),
-                f"the way off the contour cuts {self._mm(depth)} deep into the side that is to stay, {self.context.area(area)}",
+                f"the lead-out gouges the part by {self._mm(depth)}, {self.context.area(area)}",
                 "leave the contour on the cutter's side, and end compensation away from it",
                 bites,
                 place,
@@ -383,7 +383,7 @@ class _Judge:
         yield self._finding(
             "comp-entry-witness",
             int(s.line[last]),
-            f"the contour stops {self._mm(self.gap)} short of where it began: a ridge of {self._mm(height)} stays there",
+            f"the contour ends {self._mm(self.gap)} short of its start, leaving a ridge of {self._mm(height)}",
             "end the contour where it began, or run a little past it",
             int(s.first[last]),
             place,

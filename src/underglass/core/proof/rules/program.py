@@ -174,7 +174,7 @@ def _lowest(context: Context) -> Iterator[Finding]:
             yield Finding(
                 "below-limit",
                 int(context.motions.line[move]),
-                f"{context.tool_words(tool)} goes down to Z {context.length(float(low[mine].min()))}, below the limit of {context.length(limit)} that is set",
+                f"{context.tool_words(tool)} goes down to Z {context.length(float(low[mine].min()))}, below the Z limit of {context.length(limit)} set in the job",
                 "check the depth, or set another limit in the job",
                 tool=tool,
                 move=move,
@@ -204,7 +204,7 @@ def _travel(context: Context) -> Iterator[Finding]:
         yield Finding(
             "travel-limit",
             int(motions.line[m]),
-            f"{letter} leaves the machine's travel by {context.length(beyond)}: it ends at machine {letter} {context.length(limit)}",
+            f"{letter} overtravels by {context.length(beyond)}: its limit is machine {letter} {context.length(limit)}",
             f"move the part on the table, shorten the move, or check the work offset in {letter}",
             tool=motions.state_of(m).tool or None,
             move=m,

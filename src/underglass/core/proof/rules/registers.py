@@ -74,7 +74,7 @@ def _disagreeing(context: Context) -> Iterator[Finding]:
                 yield Finding(
                     "offsets-disagree",
                     later.line,
-                    f"{one} and {two} differ by {context.length(abs(apart))} in {letter}: parts side by side usually share it",
+                    f"{one} and {two} differ by {context.length(abs(apart))} in {letter}: parts set side by side normally have the same",
                     f"touch off {letter} of both again, or leave it if they really stand so",
                     move=later.move,
                     evidence={"one": one, "two": two, "axis": letter, "apart_mm": apart},
@@ -95,7 +95,7 @@ def _turned(context: Context, use: OffsetUse, zero: Frame) -> Iterator[Finding]:
     yield Finding(
         "work-offset-wrong",
         use.line,
-        f"the part at {use.name} lies turned by {math.degrees(zero.turn_rad):g} degrees, the program runs turned by "
+        f"the part at {use.name} is skewed {math.degrees(zero.turn_rad):g} degrees, but the program is rotated "
         f"{math.degrees(motions.state_of(first).rotation):g}: out by {context.length(abs(off) * reach)} across the stock",
         "square the part up, or rotate the program with G68",
         move=use.move,

@@ -72,7 +72,7 @@ def _words(proof: Proof, block: Block) -> list[str]:
     out += [M_SAID[c] for c in sorted(codes) if c in (7, 8, 9)]
     for key in sorted(k for k in keys if k is not None):
         if key in OFFSET_NAMES:
-            out.append(f"Places count from work offset {OFFSET_NAMES[key]}")
+            out.append(f"Positions are measured from work offset {OFFSET_NAMES[key]}")
         elif key in (410, 420):
             side = "left" if key == 410 else "right"
             out.append(f"Runs the nose {side} of the contour from here on, by the register of the offset that is on")
@@ -115,7 +115,7 @@ def _motion(proof: Proof, line: int, unit: Unit) -> str:
         return f"Waits {float(motions.dwell[m]):g} s"
     where = _place(end, changed, unit)
     if kind == Kind.RAPID:
-        return f"Moves at rapid to {where}"
+        return f"Rapids to {where}"
     per_turn = state.feed_mode == "G95" or (state.station is not None and state.station.lead > 0.0)
     rate = ""
     if per_turn and state.station is not None and state.station.lead > 0.0:

@@ -21,9 +21,9 @@ LATHE_WORDS = Vocabulary(
         7: "coolant", 8: "coolant", 9: "coolant",
     },
     unread={
-        "A": "a third axis is not held by this version",
-        "B": "a third axis is not held by this version",
-        "C": "a driven spindle is not held by this version",
+        "A": "a third axis is not simulated by this version",
+        "B": "a third axis is not simulated by this version",
+        "C": "a driven spindle is not simulated by this version",
         "D": "D is not a word of this control",
         "E": "E is not a word of this control",
         "H": "a lathe has no length registers: the last two figures of T are the offset",

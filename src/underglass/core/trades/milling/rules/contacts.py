@@ -232,17 +232,17 @@ def _finding(context: Context, clash: _Clash) -> Finding:
     who = context.tool_words(tool)
     depth = context.length(clash.depth)
     if clash.code == "rapid-into-stock":
-        message = f"a rapid runs {who} {depth} deep into the stock"
+        message = f"{who} rapids {depth} into the stock"
         remedy = "feed down with G1, or retract higher before this rapid"
     elif clash.code == "stopped-tool-into-stock":
-        message = f"{who} goes {depth} deep into the stock with the spindle stopped"
+        message = f"{who} goes {depth} into the stock with the spindle stopped"
         remedy = "start the spindle with S and M3 before this block"
     elif clash.code == "holder-into-stock":
-        message = f"{_PART_WORDS[clash.part]} of {who} runs {depth} deep into the stock"
+        message = f"{_PART_WORDS[clash.part]} of {who} hits the stock, {depth} deep"
         remedy = "increase the stickout, take less depth, or clear the wall first"
     else:
-        message = f"{_PART_WORDS[clash.part]} of {who} runs {depth} deep into the {clash.thing}"
-        remedy = f"go around the {clash.thing} or over it, or check the number that leads here"
+        message = f"{_PART_WORDS[clash.part]} of {who} hits the {clash.thing}, {depth} deep"
+        remedy = f"go around or over the {clash.thing}, or check the coordinates in this block"
     evidence: dict[str, float | int | str | bool | None] = {
         "depth_mm": clash.depth,
         "part": clash.part,
@@ -282,7 +282,7 @@ def _close_pass(context: Context, near: Closest) -> Finding:
         "close-pass",
         near.line,
         f"{_PART_WORDS[near.part].capitalize()} of {who} {how}; the limit set is {limit}",
-        f"give the {near.to} more room, or lower the clearance in the job if this is meant",
+        f"move the path away from the {near.to}; if it is intended, accept it",
         tool=near.tool,
         move=near.move,
         evidence={"distance_mm": near.distance_mm, "to": near.to, "part": near.part},

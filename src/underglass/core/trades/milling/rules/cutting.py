@@ -185,7 +185,7 @@ def _air(context: Context) -> Iterator[Finding]:
         yield Finding(
             "cuts-air",
             event.line,
-            f"{context.tool_words(event.tool)} is fed {context.length(fed)} and removes nothing at all",
+            f"{context.tool_words(event.tool)} feeds {context.length(fed)} and cuts only air",
             "check its work offset and its depth, or leave it if this is a dry run",
             event.column,
             event.end_column,

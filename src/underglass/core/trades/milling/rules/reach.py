@@ -56,7 +56,7 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
         aside = ""
         if beside is not None:
             # Down beside the stock: the way in is sideways, and to be watched as well.
-            aside = f"; it then comes in from the {beside.side} along {beside.axis} in line {beside.line}, from {context.length(beside.gap)} off the stock"
+            aside = f"; line {beside.line} then moves in along {beside.axis} from the {beside.side}, starting {context.length(beside.gap)} clear of the stock"
             evidence |= {"side_mm": beside.gap, "side": beside.side, "side_axis": beside.axis, "side_line": beside.line}
         yield Finding(
             "first-approach",

@@ -149,7 +149,7 @@ def _radius(context: Context, use: RegisterUse) -> Iterator[Finding]:
     yield Finding(
         "radius-register-wrong",
         use.line,
-        f"D{use.number} holds a radius of {context.length(use.value)}{cause}, tool {use.tool} really has {context.length(tool.radius)}: {effect}, "
+        f"D{use.number} is set to radius {context.length(use.value)}{cause}, but tool {use.tool} measures {context.length(tool.radius)}: {effect}, "
         f"{context.length(abs(off))} a side",
         f"measure tool {use.tool} and set D{use.number} to its radius",
         use.column,

@@ -44,7 +44,7 @@ def _finding(context: Context, code: str, worst: Worst, owner: int) -> Finding:
         message = f"the finished stock is {context.length(worst.depth_mm)} below the target {where}"
         remedy = "look at the move that cut there, its tool and its registers"
     else:
-        message = f"{context.length(worst.depth_mm)} more than the target stays {where}"
+        message = f"{context.length(worst.depth_mm)} of stock is left above the target {where}"
         remedy = "look for a pass that is missing, or a tool that cannot reach there"
     line = int(motions.line[owner]) if 0 <= owner < len(motions) else context.run.last_line
     return Finding(

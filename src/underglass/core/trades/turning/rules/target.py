@@ -36,7 +36,7 @@ def _finding(context: Context, code: str, off: Off) -> Finding:
         message = f"the finished part is {context.length(off.depth)} below the target at diameter {context.figure(2.0 * off.x)} Z {context.figure(off.z)}"
         remedy = "see which move cut there, its offset, and whether the tip radius is compensated"
     else:
-        message = f"{context.length(off.depth)} more than the target stays at diameter {context.figure(2.0 * off.x)} Z {context.figure(off.z)}"
+        message = f"{context.length(off.depth)} of stock is left above the target at diameter {context.figure(2.0 * off.x)} Z {context.figure(off.z)}"
         remedy = "see which move should have cut there, its offset, and whether the tip radius is compensated"
     return Finding(
         code, int(motions.line[move if move >= 0 else last - 1]), message, remedy,
