@@ -131,6 +131,8 @@ def test_hand_edits_show_and_are_not_lost_by_switching_off(qtbot: QtBot, plate: 
     line = next(k for k in range(found.first, found.last) if plate.document.lines[k].startswith("G1 Z"))
     proved(qtbot, plate, lambda: plate.editor.replace_lines(line, line, ["G1 Z-0.5 F100"]))
     panel.refresh()
+    plate.side.fill.look(line + 1)
+    assert f"Line {line + 1}: G1 Z-0.5 F100 (form: G1 Z" in plate.side.fill.there.text()
     assert panel.rows[1].found.edited and "\u270e" in panel.view.topLevelItem(1).text(1)
     panel.view.setCurrentItem(panel.view.topLevelItem(1))
     panel.switch()

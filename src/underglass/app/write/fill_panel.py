@@ -16,6 +16,7 @@ from underglass.app.style.palette import Palette
 from underglass.app.write.trying import Tried, Trying
 from underglass.core.compose.operation import Around, Found, Operation, find_at
 from underglass.core.compose.registry import operations_of
+from underglass.core.compose.sequence import hand_edits
 from underglass.core.compose.shop import ShopTexts
 from underglass.core.compose.starts import around_in, first_entries
 from underglass.core.errors import UnderGlassError
@@ -27,6 +28,10 @@ from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe, Row
 from underglass.core.units import show_clock
 
+_SHOWN = 3
+"""Hand edits that are told one by one."""
+_FEW_LINES = 20_000
+"""In longer programs they are not looked for at every move of the cursor."""
 _BY_TOOL = frozenset({"t", "d", "s", "f", "fdown", "re", "width", "vc", "own", "a", "b", "angle"})
 """Keys of entries that another tool brings with it."""
 
@@ -299,7 +304,7 @@ class FillPanel(QWidget):
         if found is not None:
             edited = found.edited
             said = f"Lines {found.first + 1} to {found.last + 1}: {found.operation.name.lower()}, made by form"
-            self.there.setText(said + (", changed by hand since" if edited else ""))
+            self.there.setText(said + (f", changed by hand since.{self._edits(found)}" if edited else ""))
             self.there.setStyleSheet(f"color: {self._palette.caution if edited else self._palette.quiet};")
             self.open.setVisible(self.opened is None)
         over = self.opened is not None
@@ -311,6 +316,14 @@ class FillPanel(QWidget):
             else "Insert"
         )
         self.with_tool.setVisible(not over)
+
+    def _edits(self, found: Found) -> str:
+        """What was changed by hand, the first few blocks of it."""
+        if len(self._document.lines) > _FEW_LINES or self._document.job is None:
+            return ""
+        edits = hand_edits(self._document.lines, found, self.form.unit, self.around())
+        said = [f" Line {e.line}: {e.here or 'nothing'} (form: {e.form or 'nothing'})." for e in edits[:_SHOWN]]
+        return "".join(said) + (f" And {len(edits) - _SHOWN} more." if len(edits) > _SHOWN else "")
 
     def open_found(self) -> None:
         """The form as it was when the text under the cursor was made."""

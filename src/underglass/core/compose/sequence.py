@@ -9,9 +9,11 @@ import contextlib
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from difflib import SequenceMatcher
 
 from underglass.core.compose.operation import OFF, Around, Found, Operation, find_all
 from underglass.core.language.block import read_block
+from underglass.core.language.edits import strip_numbers
 from underglass.core.proof.proof import Proof
 from underglass.core.reckon.form import CannotBe
 from underglass.core.units import Unit
@@ -118,6 +120,39 @@ def retooled(lines: Sequence[str], operations: Sequence[Operation], unit: Unit, 
         out += text
         tool = tool_after(text, tool)
     return (*out, *rest)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandEdit:
+    """Where an operation's text is not what its form writes: ``line`` from 1, what stands there, what the form would put."""
+
+    line: int
+    here: str
+    form: str
+
+
+def hand_edits(lines: Sequence[str], found: Found, unit: Unit, around: Around) -> tuple[HandEdit, ...]:
+    """What was changed by hand in an operation since its form wrote it, in order; nothing where it is as written."""
+    here = [text.strip() for text in strip_numbers(tuple(lines[found.first : found.last]))]
+    brought = tool_after(here, None) is not None
+    try:
+        form = list(
+            found.operation.text(
+                found.operation.only_asked(found.entered), unit, replace(around, bring=brought, tool_before=None)
+            )
+        )[:-1]
+    except CannotBe:
+        return ()
+    out: list[HandEdit] = []
+    for tag, a0, a1, b0, b1 in SequenceMatcher(None, here, form, autojunk=False).get_opcodes():
+        if tag == "equal":
+            continue
+        for k in range(max(a1 - a0, b1 - b0)):
+            line = found.first + 1 + min(a0 + k, max(a1 - 1, a0))
+            out.append(
+                HandEdit(line=line, here=here[a0 + k] if a0 + k < a1 else "", form=form[b0 + k] if b0 + k < b1 else "")
+            )
+    return tuple(out)
 
 
 def moved(lines: Sequence[str], rows: Sequence[Found], which: int, to: int) -> tuple[str, ...]:
