@@ -99,6 +99,22 @@ def test_a_pocket_with_an_island_is_cleared_to_its_walls(prove_text: Prove, fini
     assert np.allclose(z[inside], -6.0, atol=1e-6) and np.allclose(z[outside], 0.0, atol=1e-6)
 
 
+def test_a_pocket_is_little_air() -> None:
+    op, dice, shares = OPS["pocket-any-contour"], random.Random(5), []
+    while len(shares) < 25:
+        try:
+            answer = op.answer(some_entries(op, dice, {"parts": "one"}), "mm")
+        except CannotBe:
+            continue
+        way = {"cut": 0.0, "help": 0.0}
+        for s in answer.strokes:
+            if s.style in way:
+                turned = math.radians(s.at[4] - s.at[3]) if s.kind == "arc" else 0.0
+                way[s.style] += s.at[2] * turned if s.kind == "arc" else math.dist(s.at[:2], s.at[2:4])
+        shares.append(way["help"] / way["cut"])
+    assert np.mean(shares) < 0.1 and max(shares) < 0.17
+
+
 def test_the_rest_of_a_pocket_is_what_the_smaller_tool_reaches(prove_text: Prove) -> None:
     entered = {"d": "6", "dbig": "30", "deep": "4"}
     proof = proved(prove_text, "mill", OPS["rest-of-a-pocket"], entered)

@@ -25,7 +25,7 @@ _MOST = 2000
 """Rounds of one area; a step of a hundredth of the tool in a pocket of a metre is no work for anybody."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, eq=False)
 class Round:
     """One part of the reach at one step in, its outlines as ways, and what lies inside."""
 
@@ -42,6 +42,10 @@ class Round:
             circle = shapely.maximum_inscribed_circle(rough if rough.area > 0.0 else self.region, tolerance=0.1)
             self.pole = (float(circle.coords[0][0]), float(circle.coords[0][1]))
         return self.pole
+
+    def entry(self) -> tuple[float, float]:
+        """Where the tool goes down first in it."""
+        return self.inner[0].entry() if self.inner else self.middle()
 
     def count(self) -> int:
         return 1 + sum(other.count() for other in self.inner)
@@ -105,16 +109,29 @@ class Clearing:
         self.way = e.word("way")
         self.slope = math.tan(math.radians(e.maybe("angle") or 3.0))
         self.back = e.word("turn") == "against"
+        self._by_hole = False
 
     def level(self, start: float, z: float) -> None:
         """Everything at one height; above ``start`` the area is clear already."""
-        for one in self.rounds:
-            self._cut(one, start, z)
+        left = list(self.rounds)
+        # One hole is drilled: where the area has several middles, the others are gone into on a helix.
+        self._by_hole = self.way == "hole"
+        while left:
+            self._cut(self._nearest(left), start, z)
             self.w.rapid(z=self.clear)
 
+    def _nearest(self, left: list[Round]) -> Round:
+        """The round whose first place to go down is nearest to where the tool is; taken out of those left."""
+        here = self.w.here
+        one = min(left, key=lambda r: math.dist(here, r.entry()))
+        left.remove(one)
+        return one
+
     def _cut(self, one: Round, start: float, z: float) -> None:
-        for k, inner in enumerate(one.inner):
-            if k:
+        left = list(one.inner)
+        while left:
+            inner = self._nearest(left)
+            if len(left) + 1 < len(one.inner):
                 self.w.rapid(z=self.clear)
             self._cut(inner, start, z)
         down = self._go_in(one, start, z) if not one.inner else True
@@ -157,7 +174,8 @@ class Clearing:
     def _go_in(self, one: Round, start: float, z: float) -> bool:
         """Down at a leaf; False where the way down is along its first round."""
         w = self.w
-        if self.way == "hole":
+        if self._by_hole:
+            self._by_hole = False
             x, y = self.e.number("hx"), self.e.number("hy")
             need(
                 self.reach.covers(shapely.Point(x, y)), "the drilled hole is not inside, or too near to the wall", "hx"
@@ -170,7 +188,7 @@ class Clearing:
             self._over(where[0], where[1], start)
             w.feed(z=z, f=self.fdown)
             return True
-        if self.way == "helix":
+        if self.way in ("helix", "hole"):
             room = self.reach.boundary.distance(shapely.Point(where)) - 0.003
             radius = min(0.8 * self.r, room)
             if radius > 0.15 * self.r:
