@@ -288,7 +288,7 @@ def test_slips_and_what_if_stand_on_the_lathe_too(qtbot: QtBot, bush: Callable[[
     with qtbot.waitSignal(place.what_if.ranged, timeout=120_000):
         place.table.choose("length", "T5", "z")
     found = place.what_if.range
-    assert found is not None and found.survives and "survives from" in place.what_if.sentence.text()
+    assert found is not None and found.survives and "Safe from" in place.what_if.sentence.text()
     proved(qtbot, window, lambda: place.make_slip("shift"))
     assert row(window, "length", "T5", "z").off == pytest.approx(10.0)
     proved(qtbot, window, place.believe_control)

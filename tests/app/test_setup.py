@@ -265,7 +265,7 @@ def test_what_if_says_how_far_and_what_happens(qtbot: QtBot, setup: MainWindow) 
     with qtbot.waitSignal(what.ranged, timeout=60_000):
         setup.setup.table.choose("length", "H1")
     assert what.range is not None and what.range.survives
-    assert "survives from" in what.sentence.text() and "75.000" in what.sentence.text()
+    assert "Safe from" in what.sentence.text() and "75.000" in what.sentence.text()
     assert 75.0 - what.range.low.value == pytest.approx(2.0, abs=0.05)
     assert what.slider.band is not None and "line 6" in what.ends.text()
     with qtbot.waitSignal(what.judged, timeout=60_000):

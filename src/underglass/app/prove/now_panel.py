@@ -81,7 +81,7 @@ class NowPanel(QWidget):
         cut = self._group(
             ("spindle", "Spindle"),
             ("feed", "Feed"),
-            ("surface", "Surface speed, chip load"),
+            ("surface", "Speed, chip load"),
             ("force", "Active"),
             ("time", "Elapsed, remaining"),
         )

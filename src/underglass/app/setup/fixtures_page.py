@@ -249,7 +249,7 @@ class FixturesPage(SetupPage):
             slot += span
 
         put(self.words("Name", lambda: self._path("name")))
-        turned = self.number("turned", "Turned", lambda: self._path("turned"), kind="angle", shown=lambda: 0.0)
+        turned = self.number("turned", "Rotated", lambda: self._path("turned"), kind="angle", shown=lambda: 0.0)
         put(turned)
         put(self.number("may_cut", "Allowed cut into it", lambda: self._path("may_cut"), shown=lambda: 0.0))
         if shape in FIGURES:

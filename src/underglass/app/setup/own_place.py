@@ -156,7 +156,7 @@ class OwnPlace(QWidget):
         self.table.rows_model.heads = self.bench_rows.heads  # type: ignore[assignment]
         self.table.show_rows(self._rows, self.document.units)
         notes = [f"{r.key}: {r.note}" for r in self._rows if r.note]
-        usual = "italic: not set, follows the bench" if any(r.follows for r in self._rows) else ""
+        usual = "italic: as the bench" if any(r.follows for r in self._rows) else ""
         self.actions_.legend.setText(notes[0] if notes else usual)
         self.pages[self.page].refresh()
         self._show_picture()

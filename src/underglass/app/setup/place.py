@@ -160,9 +160,7 @@ class SetupPlace(QWidget):
             return
         self.table.rows_model.heads = {r.group: group_words(r.group, job) for r in self._rows}
         self.table.show_rows(self._rows, self.document.units)
-        self.legend.setText(
-            "italic: not set, follows the bench" if any(r.follows and r.group != "left" for r in self._rows) else ""
-        )
+        self.legend.setText("italic: as the bench" if any(r.follows and r.group != "left" for r in self._rows) else "")
         self.pages[self.page].refresh()
         self.picture.chosen = self.fixtures.chosen
         self.picture.update()

@@ -54,7 +54,7 @@ class StockPage(SetupPage):
         )
         self.put(grid, shape, 0)
         self.put(grid, material, 1)
-        turned = self.number("turned", "Turned", ("stock", "turned"), kind="angle", shown=lambda: 0.0)
+        turned = self.number("turned", "Rotated", ("stock", "turned"), kind="angle", shown=lambda: 0.0)
         self.put(grid, turned, 2)
         self._sizes = []
         for k, (key, word) in enumerate((("size_x", "Length in X"), ("size_y", "Width in Y"), ("size_z", "Height"))):

@@ -320,8 +320,8 @@ class WhatIf(QWidget):
             if found.survives and row.wrong and row.off is not None:
                 verdict = f' <b style="color:{p.fault}">\u25a0 no crash, but the part is wrong by that amount</b>'
             self.sentence.setText(
-                f"What if <b>{name}</b> were different? The program survives from {low_said} to {high_said}; "
-                f"it stands at {figure(found.stands)}.{verdict}"
+                f"What if <b>{name}</b> were different? Safe from {low_said} to {high_said}. "
+                f"Now {figure(found.stands)}.{verdict}"
             )
             said = [
                 f"{word}: {self._link(end.beyond)}."
