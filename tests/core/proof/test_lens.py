@@ -54,7 +54,7 @@ def test_run_past_the_beginning_nothing_is_left(prove_text: Prove) -> None:
     assert not far.patches and not far.troubles
     # Less than the radius is too short for the corner that follows: the control complains of it.
     near = lens_of(proof, overrun=2.0)
-    assert not near.patches and "backwards" in near.troubles[0]
+    assert not near.patches and "reverse" in near.troubles[0]
 
 
 @settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
