@@ -82,9 +82,9 @@ def filled_text(name: str, given: dict[str, str], job: Path | None, unit: Unit) 
             loaded, source, _path = load(job)
             if loaded.trade.kind != kind:
                 raise Failure(f"{op.name} is for {TRADES[kind].machines}; this job is for {loaded.trade.machines}")
-            unit = loaded.units
             proof = prove(loaded, source, cut=False)
             stand = standing(proof, len(source.lines))
+            unit = stand.unit if stand is not None else loaded.units
             before = stand.before.tool if stand is not None else None
             around = around_in(loaded, texts, source.lines, source.name, before or None)
             entered = first_entries(op, loaded, unit, given)

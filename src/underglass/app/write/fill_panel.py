@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal
@@ -16,13 +15,12 @@ from underglass.app.style.palette import Palette
 from underglass.app.write.trying import Tried, Trying
 from underglass.core.compose.operation import Around, Found, Operation, find_at
 from underglass.core.compose.registry import operations_of
-from underglass.core.compose.sequence import hand_edits
+from underglass.core.compose.sequence import around_of, hand_edits
 from underglass.core.compose.shop import ShopTexts
 from underglass.core.compose.starts import around_in, first_entries
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.contours import contour_entry
 from underglass.core.files.cuts import SPEED_KEYS, Cut, keep_cut, kept_for, read_cuts, today
-from underglass.core.language.block import read_block
 from underglass.core.proof.job import Job
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe, Row
@@ -418,7 +416,9 @@ class FillPanel(QWidget):
             own = self.form.answer.minutes if self.form.answer is not None else None
             others = "; ".join(f"{row.word[0].lower()}{row.word[1:]} {row.shown}" for row in tried.others)
             self.ways_said.setText(
-                f"This way {show_clock(own * 60.0)}. Others: {others}." if others and own is not None else ""
+                f"By feed and rapid alone: this way {show_clock(own * 60.0)}; others: {others}."
+                if others and own is not None
+                else ""
             )
             self.tried_said.setText(said + more)
             self.tried_said.setStyleSheet(f"color: {colour};")
@@ -454,7 +454,7 @@ class FillPanel(QWidget):
         around = self.around()
         if self.opened is not None:
             # A tool that its text brought in is brought in again.
-            around = replace(around, bring=self._brought(self.opened), tool_before=None)
+            around = around_of(self._document.lines, self.opened, around)
         return self.operation.text(entered, unit, around)
 
     def ask_write(self) -> None:
@@ -470,14 +470,6 @@ class FillPanel(QWidget):
             self.rewrite_asked.emit(self.opened.first, self.opened.last, blocks)
         else:
             self.write_asked.emit(blocks)
-
-    def _brought(self, found: Found) -> bool:
-        """Whether an operation's text brings its tool in itself."""
-        lines = self._document.lines[found.first : found.last + 1]
-        number = found.entered.get("t") or found.entered.get("t1") or ""
-        return any(
-            word.letter == "T" and f"{word.value:g}" == number for text in lines for word in read_block(text, 1).words
-        )
 
 
 def shop_file(settings_file: str) -> Path:

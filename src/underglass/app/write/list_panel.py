@@ -25,9 +25,10 @@ from underglass.core.compose import sequence
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.shop import ShopTexts
 from underglass.core.compose.starts import around_in
+from underglass.core.proof.job import Job
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe
-from underglass.core.units import show_clock
+from underglass.core.units import Unit, show_clock
 
 _WORDS = ("crash", "fault", "caution", "note")
 
@@ -63,6 +64,7 @@ class ListPanel(QWidget):
         self._palette = palette
         self.shop = ShopTexts()
         self.rows: tuple[sequence.Listed, ...] = ()
+        self._standing: Standing | None = None
         self._filling = False
         self.view = _Rows()
         self.view.setAccessibleName("Operations of the program")
@@ -113,8 +115,9 @@ class ListPanel(QWidget):
         self._palette = palette
         self.refresh()
 
-    def set_standing(self, _standing: Standing | None) -> None:
+    def set_standing(self, standing: Standing | None) -> None:
         """The text or the proof changed: the list is read anew."""
+        self._standing = standing
         self.refresh()
 
     # -- what is shown -----------------------------------------------------------------------------------------------
@@ -213,7 +216,11 @@ class ListPanel(QWidget):
         job = self._document.job
         assert job is not None
         around = around_in(job, self.shop, lines, self._document.source.name, None)
-        self.lines_asked.emit(sequence.retooled(lines, operations_of(job.trade.kind), job.units, around))
+        self.lines_asked.emit(sequence.retooled(lines, operations_of(job.trade.kind), self._unit(job), around))
+
+    def _unit(self, job: Job) -> Unit:
+        """The unit that the program is read in at the cursor; the job's own before it was read."""
+        return self._standing.unit if self._standing is not None else job.units
 
     def open_here(self) -> None:
         """The form of the row chosen."""
@@ -248,7 +255,9 @@ class ListPanel(QWidget):
         around = around_in(job, self.shop, self._document.lines, self._document.source.name, None)
         try:
             self._put(
-                sequence.switched(self._document.lines, [r.found for r in self.rows], self.index, job.units, around)
+                sequence.switched(
+                    self._document.lines, [r.found for r in self.rows], self.index, self._unit(job), around
+                )
             )
         except CannotBe as problem:
             self.trouble.emit(str(problem))

@@ -45,15 +45,15 @@ def _tools(entered: dict[str, str]) -> list[str]:
     return [entered[k] for k in ("t", "t1", "t2", "t3") if entered.get(k)]
 
 
-def tool_after(lines: Sequence[str], before: int | None) -> int | None:
+def tool_after(lines: Sequence[str], before: int | None, around: Around) -> int | None:
     """The last tool that lines bring in."""
     for text in reversed(lines):
         if "T" in text.upper():
             word = read_block(text, 1).word("T")
             if word is not None:
                 value = int(word.value)
-                # T0404 of a lathe is station 4.
-                return value // 100 if value >= 100 else value
+                # T0404 of a lathe is station 4; a mill's T101 is tool 101.
+                return value // 100 if "{TT}" in around.texts.tool_start and value >= 100 else value
     return before
 
 
@@ -108,7 +108,7 @@ def retooled(lines: Sequence[str], operations: Sequence[Operation], unit: Unit, 
     tool: int | None = None
     for ahead, text, found in zip(before, own, rows, strict=True):
         out += ahead
-        tool = tool_after(ahead, tool)
+        tool = tool_after(ahead, tool, around)
         if not found.edited:
             # One that cannot be written stays as it is; its form says why.
             with contextlib.suppress(CannotBe):
@@ -118,8 +118,16 @@ def retooled(lines: Sequence[str], operations: Sequence[Operation], unit: Unit, 
                     )
                 )
         out += text
-        tool = tool_after(text, tool)
+        tool = tool_after(text, tool, around)
     return (*out, *rest)
+
+
+def around_of(lines: Sequence[str], found: Found, around: Around) -> Around:
+    """What stands around an operation that is in a program: the tool it found, and whether its text brings its own in."""
+    own = tool_after(lines[found.first : found.last + 1], None, around)
+    before = tool_after(lines[: found.first], None, around)
+    # Where its own tool is in already and it brings it in all the same, there was no other one to put away.
+    return replace(around, bring=own is not None, tool_before=None if before == own else before)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -134,12 +142,9 @@ class HandEdit:
 def hand_edits(lines: Sequence[str], found: Found, unit: Unit, around: Around) -> tuple[HandEdit, ...]:
     """What was changed by hand in an operation since its form wrote it, in order; nothing where it is as written."""
     here = [text.strip() for text in strip_numbers(tuple(lines[found.first : found.last]))]
-    brought = tool_after(here, None) is not None
     try:
         form = list(
-            found.operation.text(
-                found.operation.only_asked(found.entered), unit, replace(around, bring=brought, tool_before=None)
-            )
+            found.operation.text(found.operation.only_asked(found.entered), unit, around_of(lines, found, around))
         )[:-1]
     except CannotBe:
         return ()

@@ -138,7 +138,7 @@ class Writer:
         """A place at which the cycle in force makes a hole; ``ahead`` and ``behind`` are the words that begin it."""
         before, known = self.place, self._at["X"] is not None
         self._plain = (x, y)
-        at = self._turn(x, y)
+        at = self._in_figures(x, y)
         words = [self.xy(*at)]
         self._at["X"], self._at["Y"] = float(self.figure(at[0])) * self._mm, float(self.figure(at[1])) * self._mm
         self._lines.append(" ".join(filter(None, (ahead, *words, behind))))
@@ -152,9 +152,14 @@ class Writer:
         self._lines.append(text)
         self._motion = ""
 
-    def _turn(self, x: float, y: float) -> tuple[float, float]:
+    def _in_figures(self, x: float, y: float) -> tuple[float, float]:
+        """A place as it is written: where G68 turns, as it was entered."""
+        return (x, y) if self.turned is not None and self.turned.by_word else self.turn(x, y)
+
+    def turn(self, x: float, y: float) -> tuple[float, float]:
+        """Where a place of the operation is at the part, mm."""
         t = self.turned
-        if t is None or t.by_word:
+        if t is None:
             return x, y
         c, s = math.cos(math.radians(t.deg)), math.sin(math.radians(t.deg))
         return t.x + (x - t.x) * c - (y - t.y) * s, t.y + (x - t.x) * s + (y - t.y) * c
@@ -164,7 +169,7 @@ class Writer:
         if x is not None or y is not None:
             self._plain = (self._plain[0] if x is None else x, self._plain[1] if y is None else y)
             if self.turned is not None and not self.turned.by_word:
-                x, y = self._turn(*self._plain)
+                x, y = self._in_figures(*self._plain)
         given = {"X": x, "Y": y, "Z": z}
         for axis, letter, times in self.AXES:
             value = given[axis]
@@ -229,8 +234,7 @@ class Writer:
     ) -> None:
         """An arc about a centre, or a helix down to ``z``; a whole turn where it ends where it began."""
         self._plain = (x, y)
-        if self.turned is not None and not self.turned.by_word:
-            (x, y), (cx, cy) = self._turn(x, y), self._turn(cx, cy)
+        (x, y), (cx, cy) = self._in_figures(x, y), self._in_figures(cx, cy)
         x0, y0 = self.place
         low = self._at["Z"] or 0.0
         i, j = cx - x0, cy - y0
@@ -248,7 +252,9 @@ class Writer:
             swept = math.tau
         self._count(math.hypot(r * swept, (self._at["Z"] or 0.0) - low), f)
         first = math.degrees(a0 - swept if clockwise else a0)
-        self.strokes.append(Stroke("arc", (cx, cy, r, first, first + math.degrees(swept)), "cut"))
+        if self.turned is not None and self.turned.by_word:
+            first += self.turned.deg
+        self.strokes.append(Stroke("arc", (*self._seen(cx, cy), r, first, first + math.degrees(swept)), "cut"))
 
     def _count(self, length: float, f: float) -> None:
         self.fed += length
@@ -256,7 +262,13 @@ class Writer:
 
     def _drawn(self, before: tuple[float, float], style: str) -> None:
         if before != self.place:
-            self.strokes.append(Stroke("line", (*before, *self.place), "cut" if style == "cut" else "help"))
+            self.strokes.append(
+                Stroke("line", (*self._seen(*before), *self._seen(*self.place)), "cut" if style == "cut" else "help")
+            )
+
+    def _seen(self, x: float, y: float) -> tuple[float, float]:
+        """A written place as it is at the part: what G68 turns is drawn turned."""
+        return self.turn(x, y) if self.turned is not None and self.turned.by_word else (x, y)
 
     def all_minutes(self) -> float:
         """How long everything takes, with ways at rapid as fast as a usual machine's."""

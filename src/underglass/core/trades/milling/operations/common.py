@@ -97,10 +97,11 @@ def close(w: Writer, e: ShopEntries) -> None:
 
 
 def length_rows(w: Writer, e: ShopEntries) -> tuple[Row, ...]:
-    """How far is fed and how long that takes, without rapids."""
-    seconds = round(w.minutes * 60)
+    """How far is fed and how long that takes at all the parts, without rapids."""
+    parts = max(1, len(w.parts))
+    seconds = round(w.minutes * 60 * parts)
     rows = [
-        Row("Cutting distance", e.show(w.fed)),
+        Row("Cutting distance", e.show(w.fed * parts)),
         Row("Cutting time", f"{seconds // 60}:{seconds % 60:02d}", "without rapids"),
     ]
     d, s, f = e.maybe("d"), e.maybe("s"), e.maybe("f")

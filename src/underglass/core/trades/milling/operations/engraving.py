@@ -115,7 +115,7 @@ def _engrave(e: ShopEntries) -> Answer:
         line = numbered(text, first + k)
         said.append(line)
         for stroke in strokes_of(e, line, k * e.number("dx"), k * e.number("dy")):
-            box += [(stroke[0].x0, stroke[0].y0)] + [p for s in stroke for p in s.places(0.02)]
+            box += [w.turn(*p) for p in ((stroke[0].x0, stroke[0].y0), *(p for s in stroke for p in s.places(0.02)))]
             _stroke(w, stroke, heights, near, f, fdown)
         w.rapid(z=safe)
     close(w, e)
