@@ -350,3 +350,22 @@ def rows_of(contours: Sequence[Contour]) -> str:
             else:
                 out.append(f"{at(seg.x1)} {at(seg.y1)}")
     return "\n".join(out)
+
+
+def surrounding(contours: tuple[Contour, ...], key: str, outside: str) -> tuple[Contour, ...]:
+    """The contours themselves, if each is a shape and the first surrounds the others; ``outside`` says that one does not.
+
+    Raises ``CannotBe``.
+    """
+    if not contours:
+        raise CannotBe("no contour is entered yet", key)
+    for k, one in enumerate(contours, 1):
+        if not one.closed:
+            raise CannotBe(f"contour {k} must be closed: end it with CLOSE", key)
+        if not one.polygon(0.01).is_valid:
+            raise CannotBe(f"contour {k} crosses itself", key)
+    outer = contours[0].polygon(0.01)
+    for k, inner in enumerate(contours[1:], 1):
+        if not outer.contains(inner.polygon(0.01)):
+            raise CannotBe(outside.format(k), key)
+    return contours

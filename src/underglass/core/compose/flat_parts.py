@@ -15,7 +15,7 @@ import shapely
 from shapely import affinity
 
 from underglass.core.compose.contour import Contour, Seg
-from underglass.core.compose.operation import need
+from underglass.core.compose.contour_rows import surrounding
 
 
 class Lay(NamedTuple):
@@ -142,12 +142,6 @@ def heat_apart(lays: list[Lay], size: tuple[float, float]) -> list[Lay]:
 
 def check_part(part: tuple[Contour, ...], key: str) -> tuple[Contour, ...]:
     """A part whose holes lie in it, its lowest corner at 0 0. Raises ``CannotBe``."""
-    need(bool(part), "no contour is entered yet", key)
-    for k, one in enumerate(part, 1):
-        need(one.closed, f"contour {k} must be closed: end it with CLOSE", key)
-        need(one.polygon(0.01).is_valid, f"contour {k} crosses itself", key)
-    outer = part[0].polygon(0.01)
-    for k, hole in enumerate(part[1:], 1):
-        need(outer.contains(hole.polygon(0.01)), f"hole {k} is not in the part", key)
+    surrounding(part, key, "hole {} is not in the part")
     x0, y0, _x1, _y1 = extents(part[0])
     return tuple(moved(c, -x0, -y0) for c in part)

@@ -29,6 +29,9 @@ class ShopTexts:
     end: str = "G0 Z{Z} M9\nM5\nG53 G0 Z0.\nM30\n%"
 
 
+AWAY: dict[Unit, str] = {"mm": "X200. Z100.", "inch": "X8. Z4."}
+"""Where a lathe's tools are changed, clear of the chuck and the part."""
+
 FIRST = {
     "mill": ShopTexts(),
     "lathe": ShopTexts(
@@ -91,7 +94,7 @@ def values_for(
     """What the words in braces stand for; H and D have the tool's number."""
     x, y = first_place(blocks)
     return {
-        "T": str(tool), "TT": f"{tool:02d}{tool:02d}", "AWAY": "X8. Z4." if unit == "inch" else "X200. Z100.", "H": str(tool), "D": str(tool), "S": speed or "1000", "X": x, "Y": y, "Z": write(safe, unit),
+        "T": str(tool), "TT": f"{tool:02d}{tool:02d}", "AWAY": AWAY[unit], "H": str(tool), "D": str(tool), "S": speed or "1000", "X": x, "Y": y, "Z": write(safe, unit),
         "TITLE": title.upper(), "TOOL": tool_name.upper() or f"TOOL {tool}", "PROGRAM": f"{program:04d}",
         "UNITS": "G20" if unit == "inch" else "G21",
     }  # fmt: skip

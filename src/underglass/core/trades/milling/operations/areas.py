@@ -7,7 +7,7 @@ import math
 import shapely
 
 from underglass.core.compose.contour import Contour, Seg, area_of, grown, rings_of
-from underglass.core.compose.contour_rows import read_contours
+from underglass.core.compose.contour_rows import read_contours, surrounding
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row
@@ -19,15 +19,7 @@ from underglass.core.trades.milling.operations.walls import go_round
 
 def closed_contours(e: ShopEntries, key: str = "contour") -> tuple[Contour, ...]:
     """The contours entered, the first surrounding the others. Raises ``CannotBe``."""
-    found = read_contours(e.word(key), e.unit, key)
-    need(bool(found), "no contour is entered yet", key)
-    for k, one in enumerate(found, 1):
-        need(one.closed, f"contour {k} must be closed: end it with CLOSE", key)
-        need(one.polygon(0.01).is_valid, f"contour {k} crosses itself", key)
-    outer = found[0].polygon(0.01)
-    for k, island in enumerate(found[1:], 2):
-        need(outer.contains(island.polygon(0.01)), f"island {k - 1} is not inside the first contour", key)
-    return found
+    return surrounding(read_contours(e.word(key), e.unit, key), key, "island {} is not inside the first contour")
 
 
 def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[Row, ...]:

@@ -12,6 +12,7 @@ import math
 from underglass.core.compose.contour import Contour, Seg, stroke
 from underglass.core.compose.contour_rows import one_contour
 from underglass.core.compose.operation import ShopEntries, need
+from underglass.core.compose.shop import AWAY
 from underglass.core.compose.writer import Writer
 from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.reckon.form import CannotBe, Field, Row, plain
@@ -110,7 +111,7 @@ def _coolant(e: ShopEntries) -> str:
 
 def close(w: LatheWriter, e: ShopEntries) -> None:
     """Away from the work along the shop's own place for the turret, speed by the turn."""
-    away = "X8. Z4." if e.unit == "inch" else "X200. Z100."
+    away = AWAY[e.unit]
     w.block(f"G0 {away}")
     if w.surface:
         w.block(f"G97 S{plain(min(w.rpm, 1000.0), 0)}")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.shop import AWAY
 from underglass.core.compose.writer import levels
 from underglass.core.reckon.fits import wanted_size
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
@@ -172,7 +173,7 @@ BORE = Operation(
 
 def _knurl(e: ShopEntries) -> Answer:
     w = lathe_writer(e)
-    away = "X8. Z4." if e.unit == "inch" else "X200. Z100."
+    away = AWAY[e.unit]
     w.block(f"G0 {away}")
     w.block("M5")
     w.block("M9")
