@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.machine import Machine
+from underglass.core.bench.tool import Tool
 from underglass.core.control.flow import Library
 from underglass.core.control.interpret import Control
 from underglass.core.control.motions import MotionBuilder, Motions
@@ -29,7 +30,7 @@ from underglass.core.proof.job import Job
 from underglass.core.proof.length_ways import length_way, settled
 from underglass.core.proof.line_moves import line_moves
 from underglass.core.proof.proof import Proof, Segment
-from underglass.core.proof.rule import rules_of
+from underglass.core.proof.rule import Rule, rules_of
 from underglass.core.proof.rules import compensation, program, registers
 from underglass.core.proof.rules.context import Context
 from underglass.core.proof.touch import first_touch
@@ -58,16 +59,38 @@ def prove(
     job = settled(job, source.lines)
     same = before if before is not None and _same_job(job, before.job) else None
     run = _run(job, source, cancelled, same.run if same is not None else None)
+    return proof_of_run(job, source, run, before, same=same, progress=progress, cancelled=cancelled, cut=cut)
+
+
+def proof_of_run(
+    job: Job,
+    source: Source,
+    run: Run,
+    before: Proof | None = None,
+    *,
+    same: Proof | None = None,
+    rows: tuple[list[Tool], NDArray[np.int32]] | None = None,
+    rules: Callable[[Rule], bool] = lambda _rule: True,
+    progress: Progress = lambda _what, _share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    cut: bool = True,
+) -> Proof:
+    """What moves that are made already come to: their time, their cut, and what the rules find.
+
+    ``before``: an earlier proof, whose cut is taken over as far as it is the same; ``same``: one of the same bench, of whose
+    moves the first ``run.taken_over`` are. ``rows``: the tools that are really in the spindle and each move's number among them
+    (-1: none); left out, those that the bench has for the numbers called. ``rules``: which of them are asked.
+    """
     motions = run.motions
     timing = job.trade.time(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
-    tools, rows = real_tools(motions, job.bench.tools, job.bench.loaded)
-    table, rows = spare_bored_walls(motions, rows, make_tool_table(tools, job.bench.machine.nose_diameter))
-    since = _since(run, table, rows, same) if same is not None else 0
+    tools, row = rows or real_tools(motions, job.bench.tools, job.bench.loaded)
+    table, row = spare_bored_walls(motions, row, make_tool_table(tools, job.bench.machine.nose_diameter))
+    since = _since(run, table, row, same) if same is not None else 0
     order = CutOrder(
         bench=job.bench,
         motions=motions,
         table=table,
-        rows=rows,
+        rows=row,
         cell=job.settings.cell,
         clearance=job.settings.clearance,
         progress=progress,
@@ -80,11 +103,12 @@ def prove(
     # A mesh is held in cells about as large as the stock's: on other cells what passed it is looked at anew.
     kept = same is not None and since and same.job.settings.cell == job.settings.cell
     earlier = same.passed_by if same is not None and kept else ()
-    context = Context(job, run, timing, table, rows, histories, cancelled, source.lines, since=since, earlier=earlier)
+    context = Context(job, run, timing, table, row, histories, cancelled, source.lines, since=since, earlier=earlier)
     findings = list(run.findings)
     for one in rules_of(job.trade.name) if cut else ():
         context.check()
-        findings.extend(one.find(context))
+        if rules(one):
+            findings.extend(one.find(context))
     findings = [f for f in findings if f.code not in job.trade.without]
     if not source.is_text:
         findings = [_not_text()]
@@ -96,7 +120,7 @@ def prove(
         run,
         timing,
         table,
-        rows,
+        row,
         histories,
         done,
         tuple(sorted(context.closest, key=lambda c: c.distance_mm)),

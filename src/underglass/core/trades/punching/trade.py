@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from underglass.core.proof.job import Trade
-from underglass.core.trades.punching import held, patterns, setup_rows
+from underglass.core.trades.punching import at_machine, held, patterns, setup_rows
 from underglass.core.trades.punching.clock import time_punching
 from underglass.core.trades.punching.cut import cut_stocks
 from underglass.core.trades.punching.dialect import PUNCH_DIALECT
@@ -14,7 +14,7 @@ from underglass.core.trades.punching.outputs import OUT
 from underglass.core.trades.punching.rules import clamps, hits, rows
 from underglass.core.trades.punching.words import PUNCH_WORDS
 
-REGISTERED = (OUT, setup_rows, patterns, clamps, hits, rows, operations, held)
+REGISTERED = (OUT, setup_rows, patterns, clamps, hits, rows, operations, held, at_machine)
 """Imported, that they register themselves."""
 
 PUNCHING = Trade(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from underglass.core.proof.job import Trade
-from underglass.core.trades.sheet import held, setup_rows
+from underglass.core.trades.sheet import at_machine, held, setup_rows
 from underglass.core.trades.sheet.cut import cut_stocks
 from underglass.core.trades.sheet.dialect import SHEET_DIALECT
 from underglass.core.trades.sheet.entries import read_sheet
@@ -13,7 +13,7 @@ from underglass.core.trades.sheet.outputs import OUT
 from underglass.core.trades.sheet.rules import contours, cutter, fit, order
 from underglass.core.trades.sheet.words import SHEET_WORDS
 
-REGISTERED = (OUT, setup_rows, contours, cutter, fit, order, operations, held)
+REGISTERED = (OUT, setup_rows, contours, cutter, fit, order, operations, held, at_machine)
 """Imported, that they register themselves."""
 
 SHEET = Trade(
