@@ -111,7 +111,7 @@ def _guard(stand: Stand, opens: bool) -> str:
 
 
 def _jog(stand: Stand, axis: str, way: int, rate: str) -> str:
-    if axis not in stand.job.bench.machine.axes:
+    if len(axis) != 1 or axis not in stand.job.bench.machine.axes:
         return f"This machine has no {axis.upper()}."
     if stand.moving:
         return "Something moves already."

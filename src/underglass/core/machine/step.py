@@ -432,7 +432,7 @@ def _next_halt(stand: Stand) -> tuple[int, Halt] | None:
             return k, halt
         if halt.kind == "first-z" and stand.on("hold-first-z"):
             return k, halt
-        if halt.kind == "block" and stand.on("single-block") and halt.time_s > stand.at_s + _INSTANT_S:
+        if halt.kind == "block" and stand.on("single-block") and halt.time_s >= stand.at_s - _INSTANT_S:
             return k, halt
     return None
 
