@@ -52,6 +52,7 @@ def lay_out(w: Fittings, compare_page: QWidget) -> QWidget:
     w.stack.addWidget(w.file_page)
     w.stack.addWidget(w.setup)
     w.stack.addWidget(w.own_setup)
+    w.stack.addWidget(w.machine)
     w.stack.addWidget(compare_page)
     body = QWidget()
     body.setObjectName("body")

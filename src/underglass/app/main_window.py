@@ -27,6 +27,7 @@ from underglass.app.handover.file_page import FilePage
 from underglass.app.helping import Helping
 from underglass.app.laying_out import lay_out
 from underglass.app.looking import Looking
+from underglass.app.machine.place import MachinePlace
 from underglass.app.parts.basic import Pages
 from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.first_page import FirstPage
@@ -92,6 +93,7 @@ class MainWindow(QMainWindow):
         self.file_page = FilePage(self.document, Path(self.settings.fileName()).parent / "stick", p)
         self.setup = SetupPlace(self.document, Path(self.settings.fileName()).parent / "tools.toml", p)
         self.own_setup = OwnSetup(self.document, Path(self.settings.fileName()).parent, p)
+        self.machine = MachinePlace(self.document, p)
         self.notice = Notice(p)
         kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
         kept.mkdir(parents=True, exist_ok=True)
@@ -110,7 +112,7 @@ class MainWindow(QMainWindow):
             rail=self.rail, header=self.header, notice=self.notice, filing=self.filing, player=self.player, program=self.program,
             side=self.side, glass=self.glass, glass_bar=self.glass_bar, beside=self.beside, findings=self.findings,
             tape=self.tape, transport=self.transport, first_page=self.first_page, file_page=self.file_page, setup=self.setup, own_setup=self.own_setup,
-            middle=self.middle, right=self.right, stack=self.stack, split=self.split, work=self.work,
+            machine=self.machine, middle=self.middle, right=self.right, stack=self.stack, split=self.split, work=self.work,
         )  # fmt: skip
         self.comparing = Comparing(self)
         self.setting_up = SettingUp(self, parts)
@@ -126,7 +128,7 @@ class MainWindow(QMainWindow):
         for offered in (
             self.commands(), self.helping.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
             self.file_page.commands(lambda: self.go_to_place("hand-over")),
-            self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
+            self.machine.commands(lambda: self.go_to_place("machine")), self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
             add_commands(self, offered)
         self.setWindowTitle(_NAME)
@@ -164,7 +166,7 @@ class MainWindow(QMainWindow):
         self.program.split_changed.connect(self._on_split_changed)
         for panel in (self.side.fill, self.side.reckon, self.side.print, self.side.texts):
             panel.write_asked.connect(self.write_below)
-        for panel in (self.side.fill, self.side.list, self.side.print, self.side.texts):
+        for panel in (self.side.fill, self.side.list, self.side.print, self.side.texts, self.machine):
             panel.trouble.connect(self.say_trouble)
         self.side.fill.rewrite_asked.connect(self.program.rewrite)
         self.side.list.lines_asked.connect(self.program.rewrite_all)
@@ -220,6 +222,7 @@ class MainWindow(QMainWindow):
             Command("Go to place: Write", lambda: self.go_to_place("write"), ("Ctrl+1",)),
             Command("Go to place: Prove", lambda: self.go_to_place("prove"), ("Ctrl+3",)),
             Command("Go to place: Setup", lambda: self.go_to_place("setup"), ("Ctrl+2",)),
+            Command("Go to place: Machine", lambda: self.go_to_place("machine"), ("Ctrl+4",)),
             Command("Go to place: Hand over", lambda: self.go_to_place("hand-over"), ("Ctrl+5",)),
             Command("Send the file to the memory stick", lambda: (self.go_to_place("hand-over"), self.file_page.send_it())),
             Command("Show millimetres", lambda: self.document.set_units("mm")),
@@ -246,7 +249,9 @@ class MainWindow(QMainWindow):
         self.player.stop()
         self.prover.cancel()
         self.stack.setCurrentWidget(
-            {"hand-over": self.file_page, "setup": self.setting_up.place}.get(self._place, self.work)
+            {"hand-over": self.file_page, "setup": self.setting_up.place, "machine": self.machine}.get(
+                self._place, self.work
+            )
         )
 
     def open(self, path: Path) -> bool:
@@ -411,6 +416,8 @@ class MainWindow(QMainWindow):
         """Write gives the text most room, Prove the glass. Document, selection and moment stay."""
         if self._place in self._sizes and self.split.isVisible():
             self._sizes[self._place] = self.split.sizes()
+        if self._place == "machine" and name != "machine":
+            self.machine.leave()
         self._place = name
         self.rail.choose(name)
         if self.document.job is None:
@@ -420,6 +427,10 @@ class MainWindow(QMainWindow):
         self.comparing.page.stop()
         if name == "setup":
             self.setting_up.show_place(self.stack)
+            return
+        if name == "machine":
+            self.stack.setCurrentWidget(self.machine)
+            self.machine.show_place()
             return
         if name == "hand-over":
             self.stack.setCurrentWidget(self.file_page)
@@ -453,6 +464,7 @@ class MainWindow(QMainWindow):
             self.file_page,
             self.setup,
             self.own_setup,
+            self.machine,
             self.comparing.page,
             self.notice,
             self.glass,
@@ -489,7 +501,7 @@ class MainWindow(QMainWindow):
         self.command_palette = palette
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not transport_key(self.player, event):
+        if self._place == "machine" or not transport_key(self.player, event):
             super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -500,6 +512,7 @@ class MainWindow(QMainWindow):
         self.settings.setValue("page", self.side.page)
         self.settings.setValue("setup_page", self.setup.page)
         self.setup.what_if.stop()
+        self.machine.session.stop()
         self.filing.remember_bookmarks()
         self.player.stop()
         self.prover.close()

@@ -20,6 +20,7 @@ from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.widget import Glass
 from underglass.app.handover.file_page import FilePage
+from underglass.app.machine.place import MachinePlace
 from underglass.app.parts.basic import Pages
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
@@ -77,6 +78,7 @@ class Fittings:
     file_page: FilePage
     setup: SetupPlace
     own_setup: OwnSetup
+    machine: MachinePlace
     middle: QStackedWidget
     right: Pages
     stack: QStackedWidget

@@ -29,6 +29,7 @@ from underglass.app.skins import skin_of
 from underglass.app.style.palette import Palette
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.solid import Solid
+from underglass.core.bench.tool import Tool
 from underglass.core.proof.alone import AloneCursor
 from underglass.core.proof.operations import Operation, operation_of, operations
 from underglass.core.proof.proof import Proof
@@ -101,6 +102,8 @@ class Stage:
         self.loupe: tuple[int, Loupe] | None = None
         self._holed: Field | None = None
         self._loupe_sent = False
+        self.stands: tuple[Tool | None, tuple[float, float, float]] | None = None
+        """What is in the spindle and where its gauge line stands, where that is told apart from the proof."""
 
     def set_proof(self, proof: Proof | None, prepared: Prepared | None = None) -> None:
         """Take up a proof; nothing is sent before the next ``send``. What was ``prepared`` for it is used."""
@@ -395,6 +398,9 @@ class Stage:
     def tip(self) -> NDArray[np.float64] | None:
         """The real tip's place in the world at this moment, mm; None with no tool in the spindle."""
         proof = self.proof
+        if self.skin is None and self.stands is not None:
+            there, (x, y, z) = self.stands
+            return None if there is None else self.world.into(np.array([[x, y, z - there.length]]))[0]
         if proof is None or not len(proof.motions):
             return None
         if self.skin is not None:
@@ -411,7 +417,7 @@ class Stage:
         proof = self.proof
         if proof is None or at is None:
             return
-        tool = proof.tool_at(move)
+        tool = self.stands[0] if self.stands is not None else proof.tool_at(move)
         assert tool is not None
         model = np.eye(4)
         model[:3, 3] = at
@@ -441,7 +447,7 @@ class Stage:
             bench = self.proof.job.bench
             places = []
             floor = min((s.frame.z for s in bench.stocks), default=-1e9) - 12.0
-            for solid in [*bench.stocks, *(f.solid for f in bench.fixtures)]:
+            for solid in [*bench.stocks, *(f.solid for f in bench.fixtures if f.entry)]:
                 x, y, z = solid.extent
                 # What lies well under the stock need not be seen whole.
                 if solid.top < floor or not z:

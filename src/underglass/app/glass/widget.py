@@ -174,6 +174,11 @@ class Glass(QOpenGLWidget):
         self.camera = self.camera.fitted(low, high, max(self.width(), 1), max(self.height(), 1))
         self.restless()
 
+    def refit(self) -> None:
+        """As ``fit``, unless somebody has turned or moved the picture."""
+        if self._untouched:
+            self.fit()
+
     def on_the_plane(self) -> None:
         """Square at the drawing plane, without perspective: figures stand at the cursor."""
         self.camera = replace(self.camera, parallel=True)

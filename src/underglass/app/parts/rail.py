@@ -14,6 +14,7 @@ PLACES = (
     ("write", "Write", "pencil-simple"),
     ("setup", "Setup", "scales"),
     ("prove", "Prove", "bell"),
+    ("machine", "Machine", "crosshair-simple"),
     ("hand-over", "Hand over", "export"),
 )
 """Name, word and icon of each place there is."""

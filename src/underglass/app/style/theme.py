@@ -97,7 +97,7 @@ def _sheet(p: Palette) -> str:
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.active}; padding: 2px 8px; }}
     QPushButton:checked, QToolButton:checked {{ border-color: {p.active}; color: {p.active}; background: {p.active_wash}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {p.quiet}; }}
-    QPushButton[strong="true"] {{ background: {p.active}; color: {p.on_active}; border-color: {p.active}; }}
+    QPushButton[strong="true"]:enabled {{ background: {p.active}; color: {p.on_active}; border-color: {p.active}; }}
     QToolButton::menu-indicator {{ image: none; }}
     QLineEdit, QComboBox {{
         background: {p.field}; border: 1px solid {p.rule}; border-radius: 3px; padding: 3px 6px;

@@ -155,9 +155,17 @@ class SetFigure:
     axis: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Load:
+    """A program is taken into the control's memory: its file's name and its text."""
+
+    name: str
+    text: str
+
+
 Action = (
     Power | EmergencyStop | Home | Guard | PutIn | TakeOut | Clamp | Drawbar | PutTool | Jog | LetGo | Step | Spindle | Overrides
-    | Switch | Mdi | CycleStart | Hold | BackToHeld | StopProgram | Clear | SetFigure
+    | Switch | Mdi | CycleStart | Hold | BackToHeld | StopProgram | Clear | SetFigure | Load
 )  # fmt: skip
 
 ACTIONS: Mapping[str, type[Any]] = {kind.__name__: kind for kind in get_args(Action)}

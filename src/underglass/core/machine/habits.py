@@ -5,7 +5,19 @@ A trade registers its own, as it registers what it says of a proof; one that doe
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
+
+from underglass.core.control.state import Vector
+from underglass.core.proof.proof import Proof
+
+
+class Measured(NamedTuple):
+    """What a person measures on the work with a hand tool: the words for it, and the figure, mm."""
+
+    words: str
+    mm: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -14,7 +26,8 @@ class Habits:
 
     ``tools_by_hand``: the program waits until the tool that it calls has been put in, which a drawbar holds. ``turns``: there is a
     spindle. ``put_wrong``: the work can be put in askew, turned, or on a chip. ``pause``: what the machine does by itself before it stands
-    in the middle of a cut.
+    in the middle of a cut. ``micrometer``: what is measured on the work where the tool's tip is, in words with the figure in mm, of a
+    proof at a move and a share of it with the gauge line at a place; nothing where there is nothing to measure.
     """
 
     work: str = "block"
@@ -24,6 +37,7 @@ class Habits:
     turns: bool = True
     put_wrong: bool = True
     pause: str = ""
+    micrometer: Callable[[Proof, int, float, Vector, int], Measured | None] = lambda _p, _m, _s, _at, _t: None
 
 
 HABITS: dict[str, Habits] = {}

@@ -21,6 +21,7 @@ from underglass.core.machine.actions import (
     Home,
     Jog,
     LetGo,
+    Load,
     Mdi,
     Overrides,
     Power,
@@ -66,6 +67,8 @@ def why_not(stand: Stand, action: Action) -> str:
             return _jog(stand, axis, 1 if by > 0.0 else -1, "slow")
         case PutIn() | TakeOut() | Clamp() | Drawbar() | PutTool():
             return _by_hand(stand, action)
+        case Load():
+            return _moves(stand) or _ran(stand)
         case StopProgram():
             return "No program runs." if stand.mode == "hand" else _moves(stand)
     if stand.alarm is not None:

@@ -32,6 +32,13 @@ class Condition:
     action: Action | None = None
 
 
+_ALARMS = {
+    "contact": "Alarm: metal met metal",
+    "limit": "Alarm: an axis at its limit",
+    "control": "Alarm from the control",
+}
+
+
 def conditions(stand: Stand) -> tuple[Condition, ...]:
     """In the order in which a person meets them."""
     h = stand.habits
@@ -58,7 +65,11 @@ def conditions(stand: Stand) -> tuple[Condition, ...]:
         action = None if stand.alarm.kind == "limit" else Clear()
         out.append(
             Condition(
-                name="alarm", said=stand.alarm.said, done=False, words="Clear it" if action else "", action=action
+                name="alarm",
+                said=_ALARMS[stand.alarm.kind],
+                done=False,
+                words="Clear it" if action else "",
+                action=action,
             )
         )
     out.append(
@@ -111,7 +122,9 @@ def _tool(stand: Stand) -> list[Condition]:
     else:
         said = f"{there[:1].upper()}{there[1:]} in the {stand.habits.tool_in}"
         # A program that begins with a change asks for its tool.
-        tool = Condition(name="tool", said=said if stand.tool else f"No tool in the {stand.habits.tool_in}", done=True)
+        tool = Condition(
+            name="tool", said=said if stand.tool else f"No tool in the {stand.habits.tool_in}", done=bool(stand.tool)
+        )
     free = stand.drawbar_free
     bar = Condition(
         name="drawbar",

@@ -20,7 +20,7 @@ from underglass.core.control.motions import Kind
 from underglass.core.control.state import AtStop, InForce, Vector
 from underglass.core.language.source import Source
 from underglass.core.machine.course import Course, Halt, Plan
-from underglass.core.machine.habits import Habits, habits_of
+from underglass.core.machine.habits import Habits, Measured, habits_of
 from underglass.core.proof.job import Job
 
 EDGE_FINDER, TOUCH_PROBE, PEN = 9001, 9002, 9003
@@ -193,6 +193,13 @@ class Stand:
     def work_place(self) -> Vector:
         """The position as the control shows it."""
         return self.in_force.shown(self.place)
+
+    def measured(self) -> Measured | None:
+        """What a hand tool measures on the work beside the tool's tip."""
+        if self.moving or self.work is None:
+            return None
+        move, share = self.located()
+        return self.habits.micrometer(self.course.proof, move, share, self.place, self.tool)
 
     def on(self, switch: str) -> bool:
         return switch in self.switches

@@ -12,7 +12,7 @@ from underglass.core.control.held import Held
 from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Kind
 from underglass.core.finding import Severity
-from underglass.core.language.source import Source
+from underglass.core.language.source import Source, read_text
 from underglass.core.machine import planning
 from underglass.core.machine.actions import (
     Action,
@@ -27,6 +27,7 @@ from underglass.core.machine.actions import (
     Home,
     Jog,
     LetGo,
+    Load,
     Mdi,
     Overrides,
     Power,
@@ -160,6 +161,8 @@ def _plainly(stand: Stand, what: Action) -> tuple[Stand, Tolds]:
             )
         case Clear():
             return replace(stand, alarm=None), ()
+        case Load(name=name, text=text):
+            return replace(stand, source=read_text(text, name), line=0), (Told("did", f"{name} is in the control."),)
     return stand, ()
 
 
