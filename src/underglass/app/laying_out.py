@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 from underglass.app.shell import Fittings
 
 
-def lay_out(w: Fittings, compare_page: QWidget) -> QWidget:
+def lay_out(w: Fittings, compare_page: QWidget, practice_page: QWidget, practice_bar: QWidget) -> QWidget:
     """The window's body: rail, header, notice, and under them the places: program, glass and side panels over the tape, or a page alone."""
     middle = QWidget()
     middle_box = QVBoxLayout(middle)
@@ -54,6 +54,7 @@ def lay_out(w: Fittings, compare_page: QWidget) -> QWidget:
     w.stack.addWidget(w.own_setup)
     w.stack.addWidget(w.machine)
     w.stack.addWidget(compare_page)
+    w.stack.addWidget(practice_page)
     body = QWidget()
     body.setObjectName("body")
     row = QHBoxLayout(body)
@@ -63,6 +64,7 @@ def lay_out(w: Fittings, compare_page: QWidget) -> QWidget:
     main = QVBoxLayout()
     main.setSpacing(0)
     main.addWidget(w.header)
+    main.addWidget(practice_bar)
     main.addWidget(w.notice)
     main.addWidget(w.stack, 1)
     row.addLayout(main, 1)

@@ -34,6 +34,7 @@ from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
 from underglass.app.parts.notice import Notice, Offer
 from underglass.app.parts.rail import Rail
+from underglass.app.practice.guiding import Guiding
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.side import ProveSide
 from underglass.app.prover import Prover
@@ -117,7 +118,8 @@ class MainWindow(QMainWindow):
         self.comparing = Comparing(self)
         self.setting_up = SettingUp(self, parts)
         self.looking = Looking(self, parts)
-        self.setCentralWidget(lay_out(parts, self.comparing.page))
+        self.guiding = Guiding(self, parts, Path(self.settings.fileName()).parent / "practice")
+        self.setCentralWidget(lay_out(parts, self.comparing.page, self.guiding.page, self.guiding.bar))
         self._connect()
         self.looking.begin()
         self.helping = Helping(
@@ -128,7 +130,7 @@ class MainWindow(QMainWindow):
         for offered in (
             self.commands(), self.helping.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
             self.file_page.commands(lambda: self.go_to_place("hand-over")),
-            self.machine.commands(lambda: self.go_to_place("machine")), self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
+            self.machine.commands(lambda: self.go_to_place("machine")), self.guiding.commands(), self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
             add_commands(self, offered)
         self.setWindowTitle(_NAME)
@@ -465,6 +467,8 @@ class MainWindow(QMainWindow):
             self.setup,
             self.own_setup,
             self.machine,
+            self.guiding.bar,
+            self.guiding.show_me,
             self.comparing.page,
             self.notice,
             self.glass,

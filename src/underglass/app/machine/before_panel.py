@@ -157,6 +157,11 @@ class BeforePanel(QWidget):
         session.begun.connect(self._on_begun)
         session.busy_changed.connect(lambda _w, _s: self.refresh())
 
+    def offered(self, name: str) -> QPushButton | None:
+        """The button beside a condition that is not met."""
+        row = self._rows.get(name)
+        return row[2] if row is not None else None
+
     def _way_in(self, *, fresh: bool = False) -> PutIn:
         chosen = next((a for n, _w, a in WAYS_IN if n == self.way_in.currentData()), PutIn())
         return PutIn(turned=chosen.turned, off_stop=chosen.off_stop, chip=chosen.chip, fresh=fresh)

@@ -29,6 +29,8 @@ class FirstPage(QWidget):
     open_asked = Signal()
     new_asked = Signal()
     kept_asked = Signal(object)
+    practice_asked = Signal()
+    walk_asked = Signal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -53,7 +55,13 @@ class FirstPage(QWidget):
         self.open.clicked.connect(self.open_asked)
         row = QHBoxLayout()
         row.setSpacing(10)
-        for button in (self.slip, self.new, self.open):
+        self.practice = QPushButton("Practice jobs")
+        self.practice.setToolTip("Find the fault, write it, measure and correct: with hints and a checker")
+        self.practice.clicked.connect(self.practice_asked)
+        self.walk = QPushButton("Two-minute walk")
+        self.walk.setToolTip("Shows the five places, one step at a time; it can be left at any point")
+        self.walk.clicked.connect(self.walk_asked)
+        for button in (self.slip, self.new, self.open, self.practice, self.walk):
             button.setMinimumHeight(32)
             row.addWidget(button)
         row.addStretch(1)

@@ -19,6 +19,7 @@ MENU: tuple[tuple[str, ...], ...] = (
         "Save the picture\u2026",
         "Save the stock as STL\u2026",
     ),
+    ("Practice jobs", "A walk through the five places"),
     ("Settings\u2026", "Day or night colours"),
     ("Keys and marks", "Search commands"),
     ("Quit",),
