@@ -15,7 +15,7 @@ from tests.conftest import PLAIN_JOB, SAFE, write_job
 from underglass.app.machine.place import MachinePlace
 from underglass.app.main_window import MainWindow
 from underglass.core.files.demo import copy_demo
-from underglass.core.machine.actions import Guard, PutTool
+from underglass.core.machine.actions import Clamp, Guard, Mdi, PutIn, PutTool, SetFigure
 from underglass.core.machine.stand import EDGE_FINDER, Stand
 
 PROGRAM = (
@@ -247,3 +247,109 @@ def test_each_trade_has_its_own_words_at_the_machine(
     assert place.run.said.text().startswith("Held in line")
     hidden = {axis for axis, parts in place.readout.rows.items() if parts[0].isHidden()}
     assert hidden == ({"y"} if name == "winder-bush" else {"z"})
+
+
+def test_figures_set_at_the_machine_are_kept_in_the_job(place: MachinePlace, qtbot: QtBot) -> None:
+    window = place.window()
+    assert isinstance(window, MainWindow)
+    morning(place, qtbot)
+    place.session.do(SetFigure("length", "H1", 60.0))
+    put_tool(place, 1, qtbot)
+    place.choose("touch")
+    place.readout.rows["z"][0].click()
+    press(place, place.touch.setter, qtbot)
+    assert stand(place).job.registers.length[1] == pytest.approx(75.0)
+    place.session.do(SetFigure("work", "G55", -250.0, "x"))
+    press(place, place.touch.keep, qtbot)
+    job = window.document.job
+    assert job is not None and job.registers.work["G55"][0] == -250.0
+    assert place.stale.isHidden() and stand(place).power
+    window.go_to_place("setup")
+    window.document.undo_setup()
+    assert window.document.job is not None and "G55" not in window.document.job.registers.work
+
+
+def test_a_program_from_the_drop_folder_runs_and_one_that_vanished_is_said(place: MachinePlace, qtbot: QtBot) -> None:
+    window = place.window()
+    assert isinstance(window, MainWindow)
+    drop = place._folder / "drop"
+    drop.mkdir(parents=True)
+    (drop / "OTHER.NC").write_text("%\nO0001\nG21 G90 G54\nG0 Z0\nM30\n%\n")
+    (drop / "picture.png").write_bytes(b"no program")
+    place.run.menu.aboutToShow.emit()
+    names = [a.text() for a in place.run.menu.actions()]
+    assert "OTHER.NC" in names and "picture.png" not in names
+    other = next(a for a in place.run.menu.actions() if a.text() == "OTHER.NC")
+    morning(place, qtbot)
+    other.trigger()
+    assert stand(place).source.name == "OTHER.NC" and place.run.program.text() == "OTHER.NC"
+    press(place, place.run.start, qtbot)
+    to_rest(place)
+    assert stand(place).parts == 1
+    (drop / "OTHER.NC").unlink()
+    other.trigger()
+    assert "OTHER.NC" in window.trouble and "Traceback" not in window.trouble
+    place.session.load_open()
+    assert stand(place).source.name == "plain.nc"
+
+
+def test_closing_in_the_middle_loses_nothing(place: MachinePlace, qtbot: QtBot) -> None:
+    window = place.window()
+    assert isinstance(window, MainWindow)
+    morning(place, qtbot)
+    press(place, place.run.start, qtbot)
+    put_tool(place, 1, qtbot)
+    press(place, place.run.start, qtbot)
+    place.session.advance(9.0)
+    place.leave()
+    there, path = stand(place).place, Path(window.document.job.file)  # type: ignore[union-attr]
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.open(path)
+    place.session._timer.stop()
+    assert "left in the middle" in window.trouble
+    with qtbot.waitSignal(place.session.told, timeout=60_000):
+        window.notice.buttons[0].click()
+    assert stand(place).place == pytest.approx(there)
+    assert stand(place).mode == "program" and stand(place).tool == 1
+    # A file that is none is refused in a sentence.
+    bad = place._folder / "bad.rehearsal.json"
+    bad.write_text("[]")
+    assert not place.kept.do_again(bad)
+    assert "no rehearsal" in window.trouble
+
+
+@pytest.mark.parametrize("name", ["winder-bush", "ridge-gusset", "louvre-panel"])
+def test_each_trade_sets_its_zero_by_its_own_means(
+    opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot, name: str
+) -> None:
+    window = opened(copy_demo(name, tmp_path / "demo"))
+    window.go_to_place("machine")
+    place = window.machine
+    place.session._timer.stop()
+    for one in ("power", "home"):
+        press(place, offered(place, one), qtbot)
+        to_rest(place)
+    place.choose("touch")
+    true = stand(place).truth.bench
+    if name == "ridge-gusset":
+        # The pointer's spot lies 35 beside the torch: over the mark at X0, the torch is at X -35.
+        place.touch.pointer.choose("pointer")
+        assert "35.000 beside the torch" in place.touch.said.text()
+        press(place, place.touch.set, qtbot)
+        assert stand(place).job.registers.work["G54"][0] == pytest.approx(stand(place).place[0] + 35.0)
+    elif name == "louvre-panel":
+        place.session.do(SetFigure("work", "G54", 1.0, "x"))
+        press(place, place.touch.stops, qtbot)
+        assert stand(place).job.registers.work["G54"][0] == pytest.approx(true.zero["G54"].x)
+    else:
+        press(place, place.touch.setter, qtbot)
+        assert "call one first" in window.trouble
+        for action in (Guard(True), PutIn(), Clamp(True), Guard(False)):
+            place.session.do(action)
+            settled(place, qtbot)
+        place.session.do(Mdi("T0202"))
+        settled(place, qtbot)
+        to_rest(place)
+        place.session.do(SetFigure("geometry", "T2", 100.0, "x"))
+        press(place, place.touch.setter, qtbot)
+        assert stand(place).job.registers.geometry[2][0] == pytest.approx(121.2 / 2.0, abs=0.7)

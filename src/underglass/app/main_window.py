@@ -57,6 +57,7 @@ from underglass.core.finding import Finding, worst
 from underglass.core.language.block import read_block
 from underglass.core.language.outline import line_of_number, sections
 from underglass.core.language.pasted import cleaned
+from underglass.core.machine.rehearsal import Rehearsal
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
@@ -94,7 +95,7 @@ class MainWindow(QMainWindow):
         self.file_page = FilePage(self.document, Path(self.settings.fileName()).parent / "stick", p)
         self.setup = SetupPlace(self.document, Path(self.settings.fileName()).parent / "tools.toml", p)
         self.own_setup = OwnSetup(self.document, Path(self.settings.fileName()).parent, p)
-        self.machine = MachinePlace(self.document, p)
+        self.machine = MachinePlace(self.document, p, Path(self.settings.fileName()).parent)
         self.notice = Notice(p)
         kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
         kept.mkdir(parents=True, exist_ok=True)
@@ -178,6 +179,7 @@ class MainWindow(QMainWindow):
         self.beside.page_changed.connect(self._on_page_changed)
         self.file_page.line_chosen.connect(self._on_file_line)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
+        self.machine.go_on_offered.connect(self._offer_rehearsal)
         document.text_changed.connect(self._on_text_changed)
         document.line_changed.connect(lambda _line: self._block_done())
         document.proof_changed.connect(self._on_proof_changed)
@@ -192,6 +194,13 @@ class MainWindow(QMainWindow):
     def write_below(self, lines: Sequence[str]) -> None:
         """Blocks of a form or a reckoner go under the line with the cursor."""
         self.editor.insert_below(lines)
+
+    def _offer_rehearsal(self, kept: Rehearsal) -> None:
+        self.say_trouble(
+            "The last rehearsal of this program was left in the middle.",
+            calm=True,
+            offers=[("Go on with it", lambda: self.machine.session.replay(kept))],
+        )
 
     def _on_file_line(self, line: int) -> None:
         self.go_to_place("write")
@@ -516,6 +525,7 @@ class MainWindow(QMainWindow):
         self.settings.setValue("page", self.side.page)
         self.settings.setValue("setup_page", self.setup.page)
         self.setup.what_if.stop()
+        self.machine.leave()
         self.machine.session.stop()
         self.filing.remember_bookmarks()
         self.player.stop()

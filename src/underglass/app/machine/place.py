@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
@@ -12,8 +13,10 @@ from underglass.app.commands import Command
 from underglass.app.document import Document
 from underglass.app.glass.widget import Glass
 from underglass.app.machine.before_panel import BeforePanel
+from underglass.app.machine.kept import KeptRehearsal
 from underglass.app.machine.mdi_page import MdiPage
 from underglass.app.machine.move_page import MovePage
+from underglass.app.machine.programs import fill_menu
 from underglass.app.machine.readout import Readout
 from underglass.app.machine.run_bar import RunBar
 from underglass.app.machine.session import Session
@@ -21,6 +24,8 @@ from underglass.app.machine.touch_page import TouchPage
 from underglass.app.parts.basic import label, rule
 from underglass.app.parts.page_row import PageRow
 from underglass.app.style.palette import Palette
+from underglass.core.errors import UnderGlassError
+from underglass.core.files.machine_figures import keep_figures
 from underglass.core.machine.actions import CycleStart, EmergencyStop, Hold, Jog, LetGo, Rate
 from underglass.core.machine.gaps import Gap, gaps
 from underglass.core.machine.interlocks import why_not
@@ -42,11 +47,13 @@ class MachinePlace(QWidget):
 
     trouble = Signal(str)
     line_chosen = Signal(int)
+    go_on_offered = Signal(object)
+    """The rehearsal that ended in the middle."""
 
-    def __init__(self, document: Document, palette: Palette) -> None:
+    def __init__(self, document: Document, palette: Palette, folder: Path) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self._document, self._palette = document, palette
+        self._document, self._palette, self._folder = document, palette, folder
         self.session = Session(document, self)
         self.glass = Glass(self.session.view, palette)
         self.glass.prepared = self.session.ready_made
@@ -82,6 +89,13 @@ class MachinePlace(QWidget):
         self.anew.clicked.connect(self.session.begin)
         self.stale = label("Setup has changed since this morning: a new morning takes it up.", pixels=12)
         self._lay_out()
+        self.kept = KeptRehearsal(self.session, document, folder / "rehearsals", self)
+        self.kept.trouble.connect(self.trouble)
+        self.run.menu.aboutToShow.connect(
+            lambda: fill_menu(self.run.menu, self.session, document, folder, self.trouble.emit)
+        )
+        self.touch.keep_asked.connect(self.keep_figures)
+        self.touch.trouble.connect(self.trouble)
         self._gaps_later = QTimer(self)
         self._gaps_later.setSingleShot(True)
         self._gaps_later.setInterval(60)
@@ -144,13 +158,33 @@ class MachinePlace(QWidget):
         """The place is come to: a morning begins with the first look, else it goes on where it was left."""
         if self.session.stand is None:
             self.session.begin()
+            found = self.kept.left()
+            if found is not None:
+                self.go_on_offered.emit(found)
+        self.kept.begin()
         self.stale.setVisible(self.session.stale)
         self.session.resume()
         self.setFocus()
 
     def leave(self) -> None:
-        """What runs is held."""
+        """What runs is held, and what was done is kept."""
         self.session.rest()
+        self.kept.end()
+
+    def keep_figures(self) -> None:
+        """What the control has been told here, written into the job: one step of Setup that can be taken back."""
+        stand = self.session.stand
+        if stand is None or self._document.job is None:
+            return
+        try:
+            edit = self._document.job_edit()
+            if keep_figures(edit, stand):
+                self._document.change_job(edit.text, "figures set at the machine")
+        except UnderGlassError as error:
+            self.trouble.emit(str(error))
+            return
+        self.session.same_setup(self._document.job)
+        self.stale.setVisible(False)
 
     def _on_job(self) -> None:
         """Another job: another morning, when the place is next looked at."""
@@ -302,5 +336,7 @@ class MachinePlace(QWidget):
             Command("Machine: type a line (MDI)", there(lambda: self.choose("mdi"))),  # type: ignore[arg-type]
             Command("Machine: touch off", there(lambda: self.choose("touch"))),  # type: ignore[arg-type]
             Command("Machine: jog, step and hand wheel", there(lambda: self.choose("move"))),  # type: ignore[arg-type]
+            Command("Save the rehearsal\u2026", there(self.kept.save_as)),  # type: ignore[arg-type]
+            Command("Do a rehearsal again\u2026", there(self.kept.ask_again)),  # type: ignore[arg-type]
             Command("Machine: new morning", there(s.begin)),  # type: ignore[arg-type]
         ]

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
 
 from underglass.app.machine.parts import ActionButton, ChoiceRow
 from underglass.app.machine.session import SPEEDS, Session
@@ -70,8 +80,17 @@ class RunBar(QWidget):
         self.start = ActionButton(s, "Start", CycleStart, tip="Start the program, or go on (F9)", strong=True)
         self.hold = ActionButton(s, "Hold", Hold, tip="Stop the axes; the spindle goes on (Space)")
         self.give_up = ActionButton(s, "Stop the program", StopProgram, tip="Give it up: the control begins anew")
-        self.from_line = QPushButton("Start at the cursor's line")
+        self.from_line = QPushButton("From cursor")
+        self.from_line.setToolTip(
+            "Start in the middle, at the line with the cursor; what that leaves out is told first"
+        )
         self.from_line.clicked.connect(self.from_line_asked)
+        self.program = QPushButton("Program")
+        self.program.setToolTip(
+            "Which program runs: what is open, one from the memory stick, or one from the drop folder"
+        )
+        self.menu = QMenu(self.program)
+        self.program.setMenu(self.menu)
         for button in (self.start, self.hold):
             button.setMinimumHeight(40)
             button.setMinimumWidth(86)
@@ -106,7 +125,11 @@ class RunBar(QWidget):
         row.addWidget(self.hold)
         left.addLayout(row)
         left.addWidget(self.give_up)
-        left.addWidget(self.from_line)
+        below = QHBoxLayout()
+        below.setSpacing(6)
+        below.addWidget(self.from_line, 2)
+        below.addWidget(self.program, 1)
+        left.addLayout(below)
         left.addStretch(1)
         middle = QVBoxLayout()
         middle.setSpacing(2)
@@ -186,6 +209,9 @@ class RunBar(QWidget):
         self.start.setText("Go on" if goes_on and not stand.moving else "Start")
         self._show_blocks(stand.line)
         self.time.setText(self._times())
+        name = stand.source.name
+        self.program.setEnabled(stand.mode == "hand" and not stand.moving)
+        self.program.setText(f"{name[:14]}…" if len(name) > 15 else name or "Program")
         self.from_line.setEnabled(stand.mode == "hand")
 
     def _show_blocks(self, line: int) -> None:

@@ -6,6 +6,7 @@ The stand itself is the core's value; here it is only kept, moved on by the cloc
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 from time import monotonic
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -14,6 +15,7 @@ from underglass.app.background import Background
 from underglass.app.document import Document
 from underglass.app.glass.stage import Prepared, prepare
 from underglass.core.errors import UnderGlassError
+from underglass.core.files.load import read_program
 from underglass.core.files.rehearsal import checksum
 from underglass.core.finding import Finding
 from underglass.core.language.source import Source
@@ -34,6 +36,7 @@ from underglass.core.machine.interlocks import why_not
 from underglass.core.machine.rehearsal import TICK_S, Done, Rehearsal, do_again
 from underglass.core.machine.stand import Stand
 from underglass.core.machine.step import Told, Tolds, after, begin
+from underglass.core.proof.job import Job
 
 SPEEDS = (1.0, 4.0, 16.0, 64.0)
 _LONG = (CycleStart, Mdi, PutIn, TakeOut, Home)
@@ -57,6 +60,8 @@ class Session(QObject):
         self.view = Document(self)
         """What the machine's glass shows: the course so far, at this moment."""
         self.speed = 1.0
+        self.chosen = ""
+        """The file that was taken into the control by hand; empty: what stands in the editor runs."""
         self.last: Told | None = None
         self._done: list[Done] = []
         self._ticks = 0
@@ -107,6 +112,7 @@ class Session(QObject):
         self._job = job
         self._done, self._ticks, self._owed, self._steps = [], 0, 0.0, None
         self.last, self._seen, self._met = None, None, None
+        self.chosen = ""
         self.view.job = job
         self.view.proof = None
         self.view.set_units(self.document.units)
@@ -184,10 +190,32 @@ class Session(QObject):
             return
         self.do(Step(axis, by))
 
+    def load_file(self, path: Path) -> bool:
+        """Take a file's program into the control. False, with a sentence, where that cannot be."""
+        try:
+            source = read_program(path)
+        except UnderGlassError as error:
+            self.failed.emit(str(error))
+            return False
+        self.do(Load(path.name, source.text))
+        if self.last is None or self.last.kind != "refused":
+            self.chosen = path.name
+        return bool(self.chosen)
+
+    def load_open(self) -> None:
+        """What stands in the editor is to run."""
+        self.chosen = ""
+        source = self.program()
+        self.do(Load(source.name, "\n".join(source.lines)))
+
+    def same_setup(self, job: Job) -> None:
+        """The job has been changed by what was set here: the morning goes on."""
+        self._job = job
+
     def _take_program(self) -> None:
         """What stands in the editor is what runs, where nothing runs yet."""
         source = self.program()
-        if self.stand is None or self.stand.mode != "hand" or source.lines == self.stand.source.lines:
+        if self.chosen or self.stand is None or self.stand.mode != "hand" or source.lines == self.stand.source.lines:
             return
         load = Load(source.name, "\n".join(source.lines))
         self._done.append(Done(self._ticks, load))
@@ -295,6 +323,11 @@ class Session(QObject):
         """Everything done since the morning."""
         source = self.stand.source if self.stand is not None else self.program()
         return Rehearsal(checksum=checksum(source), ticks=self._ticks, done=tuple(self._done))
+
+    @property
+    def worth_keeping(self) -> bool:
+        """Whether anything has been done yet."""
+        return len(self._done) > 1
 
     def replay(self, rehearsal: Rehearsal) -> None:
         """Come to where a rehearsal ended, from a new morning."""

@@ -12,7 +12,7 @@ from underglass.app.parts.number_field import NumberField
 from underglass.app.style.palette import Palette
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.machine.gaps import FEELS_MM, Gap
-from underglass.core.machine.setting import Setting, set_to
+from underglass.core.machine.setting import Setting, at_stops, changed_registers, on_setter, set_to
 from underglass.core.machine.stand import PAPER_MM
 from underglass.core.units import Unit, show_length
 
@@ -21,6 +21,7 @@ class TouchPage(QWidget):
     """``wheel_axis`` is the axis that is set; ``trouble`` a sentence."""
 
     trouble = Signal(str)
+    keep_asked = Signal()
 
     def __init__(self, session: Session, palette: Palette) -> None:
         super().__init__()
@@ -50,6 +51,20 @@ class TouchPage(QWidget):
         self.set = QPushButton("Set")
         self.set.setProperty("strong", True)
         self.set.clicked.connect(self._on_set)
+        self.pointer = ChoiceRow(
+            (
+                ("torch", "torch", "The torch itself stands over the mark"),
+                ("pointer", "pointer", "The pointer's spot lies on the mark"),
+            )
+        )
+        self.pointer.chosen.connect(lambda _n: self.refresh())
+        self.setter, self.stops = QPushButton("Measure the tool on the setter"), QPushButton("Zero at the stops")
+        self.setter.setToolTip("The tool is brought to the machine's own setter, and the control is told what it finds")
+        self.setter.clicked.connect(self._on_setter)
+        self.stops.clicked.connect(self._on_stops)
+        self.keep = QPushButton("Keep these figures in the job")
+        self.keep.setToolTip("Setup then has what the control has been told here")
+        self.keep.clicked.connect(self.keep_asked)
         self.held = label(quiet=True, pixels=12)
         self.held.setWordWrap(True)
         box = QVBoxLayout(self)
@@ -57,7 +72,7 @@ class TouchPage(QWidget):
         box.setSpacing(7)
         for part in (
             label("Sets", quiet=True, pixels=12), self.into, self.face, self.between_head,
-            self.between, self.block, self.said, self.sum, self.set, rule(), self.held,
+            self.between, self.pointer, self.block, self.said, self.sum, self.set, self.setter, self.stops, rule(), self.held, self.keep,
         ):  # fmt: skip
             box.addWidget(part)
         box.addStretch(1)
@@ -132,8 +147,13 @@ class TouchPage(QWidget):
         self.face.set_word("Diameter measured" if on_x else "The face stands at")
         self.face.show_value(self.face.value, self.unit)
         self.block.setVisible(self.between.name == "block" and not on_x)
-        self.between.setVisible(not on_x)
-        self.between_head.setVisible(not on_x)
+        own = stand.habits.pointer is not None or stand.habits.stops
+        self.pointer.setVisible(stand.habits.pointer is not None)
+        self.setter.setVisible(stand.habits.tools_by_hand or stand.habits.setter is not None)
+        self.stops.setVisible(stand.habits.stops)
+        self.keep.setEnabled(bool(changed_registers(stand)))
+        self.between.setVisible(not on_x and not own)
+        self.between_head.setVisible(not on_x and not own)
         thick = {"none": 0.0, "paper": PAPER_MM}.get(self.between.name, self.block.value or 0.0)
         gap, tool = self._side(), stand.tool_there
         reads, parts = (self.face.value or 0.0) / (2.0 if on_x else 1.0), []
@@ -147,6 +167,12 @@ class TouchPage(QWidget):
             parts.append(f"it does not touch yet: {show_length(gap.mm, self.unit)} {self.unit} to go")
         where = f"{self.axis.upper()} is to read {show_length(reads * (2.0 if on_x else 1.0), self.unit)}"
         self.said.setText(f"{where} ({', '.join(parts)})" if parts else where)
+        flat = stand.habits.pointer
+        if flat is not None and self.pointer.name == "pointer":
+            beside = flat["xyz".index(self.axis)]
+            reads -= beside
+            said = f"the spot lies {show_length(beside, self.unit)} beside the torch"
+            self.said.setText(f"{self.axis.upper()} is to read {show_length(reads, self.unit)} ({said})")
         self.setting = set_to(stand, self.axis, reads, group, key, self.unit)
         self.sum.setText(self.setting.said)
         self.set.setText(f"Set {self.into.currentText()}")
@@ -173,6 +199,21 @@ class TouchPage(QWidget):
         if stand.tool in stand.job.registers.length:
             rows.append(f"H{stand.tool}   {show_length(stand.job.registers.length[stand.tool], self.unit)}")
         return "\n".join(rows)
+
+    def _on_setter(self) -> None:
+        stand = self._session.stand
+        found = on_setter(stand, self.unit) if stand is not None else ""
+        if isinstance(found, str):
+            self.trouble.emit(found)
+            return
+        for one in found:
+            self._session.do(one.told)
+        self.sum.setText(found[0].said)
+
+    def _on_stops(self) -> None:
+        stand = self._session.stand
+        for one in at_stops(stand) if stand is not None else ():
+            self._session.do(one.told)
 
     def _on_set(self) -> None:
         if self.setting is not None:

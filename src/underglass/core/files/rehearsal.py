@@ -19,8 +19,8 @@ _MOST = 200_000
 
 
 def checksum(source: Source) -> str:
-    """What a program is known by: the first half of its SHA-256."""
-    return hashlib.sha256(source.raw).hexdigest()[:32]
+    """What a program is known by: the first half of the SHA-256 over its lines, however they end in a file."""
+    return hashlib.sha256("\n".join(source.lines).encode("utf-8", "surrogatepass")).hexdigest()[:32]
 
 
 def as_text(rehearsal: Rehearsal) -> str:

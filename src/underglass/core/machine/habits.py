@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from underglass.core.control.state import Vector
+from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 
 
@@ -27,7 +28,9 @@ class Habits:
     ``tools_by_hand``: the program waits until the tool that it calls has been put in, which a drawbar holds. ``turns``: there is a
     spindle. ``put_wrong``: the work can be put in askew, turned, or on a chip. ``pause``: what the machine does by itself before it stands
     in the middle of a cut. ``micrometer``: what is measured on the work where the tool's tip is, in words with the figure in mm, of a
-    proof at a move and a share of it with the gauge line at a place; nothing where there is nothing to measure.
+    proof at a move and a share of it with the gauge line at a place; nothing where there is nothing to measure. ``setter``: what
+    the machine's tool setter finds of a station's tool, by axis; ``pointer``: where the spot of its pointer lies from the tool, mm; ``stops``: the work
+    is laid against stops, whose place the control knows.
     """
 
     work: str = "block"
@@ -37,6 +40,9 @@ class Habits:
     turns: bool = True
     put_wrong: bool = True
     pause: str = ""
+    setter: Callable[[Job, int], tuple[tuple[str, float], ...]] | None = None
+    pointer: Vector | None = None
+    stops: bool = False
     micrometer: Callable[[Proof, int, float, Vector, int], Measured | None] = lambda _p, _m, _s, _at, _t: None
 
 

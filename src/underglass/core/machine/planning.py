@@ -31,6 +31,7 @@ from underglass.core.machine.course import (
 from underglass.core.machine.stand import INSTRUMENTS, Begun, Stand, Work
 from underglass.core.proof.job import Job
 from underglass.core.proof.prove import control_for
+from underglass.core.proof.touch import first_touch
 
 JOG_FEED = {"slow": 150.0, "fast": 1500.0}
 """mm/min (common practice, no source)."""
@@ -69,6 +70,13 @@ def control_in(job: Job, held: Held, at_stops: tuple[AtStop, ...] = ()) -> Contr
     """The job's control in a state. What is corrected at stops is what the person at the machine corrects, not what the job file says."""
     control = control_for(replace(job, at_stops=at_stops, start=Start()))
     control.put(held)
+    return control
+
+
+def _feels(stand: Stand, control: Control) -> Control:
+    """G31 touches with what is really in the spindle."""
+    bench = replace(stand.job.bench, tools={**stand.job.bench.tools, **INSTRUMENTS}, loaded={})
+    control.touch = lambda start, end, _called: first_touch(bench, start, end, stand.tool)
     return control
 
 
@@ -158,7 +166,7 @@ def back(stand: Stand) -> Plan:
 
 def typed(stand: Stand, text: str) -> Plan:
     """What a typed line comes to."""
-    control = control_in(stand.job, replace(stand.held.copied(), stops_met=0))
+    control = _feels(stand, control_in(stand.job, replace(stand.held.copied(), stops_met=0)))
     run = control.run((text,), name="MDI")
     motions = replace(run.motions, line=np.zeros(len(run.motions), dtype=np.int32))
     motions = replace(motions, events=tuple(e._replace(line=0) for e in motions.events if e.kind != "end"))
@@ -186,7 +194,7 @@ def program(stand: Stand, start: Begun, watch: Watch) -> tuple[Plan, Held]:
         stand.job,
         switches=replace(stand.job.switches, block_skip=stand.on("block-skip"), optional_stop=True, feed_override=1.0, rapid_override=1.0),
     )  # fmt: skip
-    control = control_in(job, start.held.copied(), start.at_stops)
+    control = _feels(stand, control_in(job, start.held.copied(), start.at_stops))
     run = control.run(start.source.lines, watch.cancelled, stand.source.name)
     after = control.copied()
     tools = real_numbers(run.motions, dict(stand.put_in), start.held.modal.tool, stand.tool)

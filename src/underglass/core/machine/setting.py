@@ -5,11 +5,12 @@ Machine = work coordinate + work offset + length register (along Z), all as the 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from underglass.core.machine.actions import SetFigure
 from underglass.core.machine.stand import Stand
+from underglass.core.proof.touch_off import touched_setter
 from underglass.core.units import Unit, show_length
 
 Group = Literal["work", "length", "geometry"]
@@ -52,6 +53,53 @@ def set_to(stand: Stand, axis: str, reads: float, group: Group, key: str, unit: 
     parts.append(f"({_figure(stand, k, reads, unit)} to read)")
     told = SetFigure(group, key, round(value, 6), axis if group != "length" else "")
     return Setting(told, f"{' − '.join(parts)} = {_figure(stand, k, value, unit)}")
+
+
+def on_setter(stand: Stand, unit: Unit) -> tuple[Setting, ...] | str:
+    """What the machine's tool setter tells the control of the tool that is in; why not, where it cannot."""
+    number = stand.tool
+    if stand.tool_there is None and stand.habits.tools_by_hand:
+        return "No tool in: nothing to measure."
+    if stand.habits.setter is not None:
+        found = stand.habits.setter(stand.job, number)
+        if not found:
+            return "No tool stands in the turret's working place: call one first."
+        words = ", ".join(f"{axis.upper()} {_figure(stand, 'xyz'.index(axis), value, unit)}" for axis, value in found)
+        return tuple(
+            Setting(SetFigure("geometry", f"T{number}", value, axis), f"The setter finds {words}")
+            for axis, value in found
+        )
+    if not stand.habits.tools_by_hand:
+        return "There is no tool setter here."
+    if number not in stand.job.bench.tools:
+        return "An instrument's length is known: it is not measured."
+    job = replace(stand.job, bench=replace(stand.truth.bench, loaded={}))
+    answer = touched_setter(job, number, unit)
+    if isinstance(answer, str):
+        return answer
+    if answer.group != "length":
+        return "The setter sets no length in this way of setting."
+    return (Setting(SetFigure("length", answer.name, answer.value), answer.found.said),)
+
+
+def at_stops(stand: Stand) -> tuple[Setting, ...]:
+    """The zero where the work lies against its stops: the place that the machine knows of them."""
+    name = stand.in_force.offset
+    zero = stand.truth.bench.zero.get(name)
+    if zero is None:
+        return ()
+    said = f"{name} is the stops' own place"
+    return (Setting(SetFigure("work", name, zero.x, "x"), said), Setting(SetFigure("work", name, zero.y, "y"), said))
+
+
+def changed_registers(stand: Stand) -> tuple[tuple[str, str], ...]:
+    """(group, key) of the figures that the control holds otherwise than the job has them."""
+    now, was = stand.job.registers, stand.truth.registers
+    out: list[tuple[str, str]] = []
+    for group in ("work", "length", "radius", "geometry"):
+        one, two = getattr(now, group), getattr(was, group)
+        out += [(group, str(key)) for key in one if one[key] != two.get(key)]
+    return tuple(out)
 
 
 def _figure(stand: Stand, k: int, value: float, unit: Unit) -> str:

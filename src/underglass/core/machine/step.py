@@ -472,6 +472,9 @@ def _finished(stand: Stand) -> tuple[Stand, float, list[Told]]:
         held = stand.course.after or stand.held
         held = replace(held.copied(), at=out.place, real=out.place)
         ended = what == "program"
+        if not out.habits.tools_by_hand:
+            # A turret turns by itself, also where nothing moves after it.
+            out = replace(out, tool=held.modal.tool)
         out = replace(out, mode="hand", held=held, begun=None, waiting=None, parts=stand.parts + ended)
         return out, 0.0, [Told("end", "The program is at its end.")] if ended else []
     out = _hand_placed(out)

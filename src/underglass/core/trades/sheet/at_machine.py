@@ -13,4 +13,5 @@ HABITS[SHEET] = Habits(
     turns=False,
     put_wrong=False,
     pause="The torch is out and lifted.",
+    pointer=(35.0, 0.0, 0.0),
 )

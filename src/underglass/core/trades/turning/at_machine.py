@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from underglass.core.control.state import Vector
 from underglass.core.machine.habits import HABITS, Habits, Measured
+from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.trades.turning.lathe import lathe_of, really_there
 from underglass.core.trades.turning.name import TURNING
@@ -30,6 +31,18 @@ def _micrometer(proof: Proof, move: int, share: float, at: Vector, station: int)
     return Measured("diameter", outer)
 
 
+def _setter(job: Job, station: int) -> tuple[tuple[str, float], ...]:
+    """Both figures of a tool's offset, as its tip trips the sensor; X as a radius."""
+    tool = really_there(job.bench, station)
+    return (("x", tool.gauge[0]), ("z", tool.gauge[1])) if tool is not None else ()
+
+
 HABITS[TURNING] = Habits(
-    work="bar", holder="chuck", tool_in="turret", tools_by_hand=False, put_wrong=False, micrometer=_micrometer
+    work="bar",
+    holder="chuck",
+    tool_in="turret",
+    tools_by_hand=False,
+    put_wrong=False,
+    micrometer=_micrometer,
+    setter=_setter,
 )
