@@ -353,3 +353,13 @@ def test_each_trade_sets_its_zero_by_its_own_means(
         place.session.do(SetFigure("geometry", "T2", 100.0, "x"))
         press(place, place.touch.setter, qtbot)
         assert stand(place).job.registers.geometry[2][0] == pytest.approx(121.2 / 2.0, abs=0.7)
+
+
+def test_a_tool_is_drawn_before_anything_has_moved_and_no_belief_is_told(place: MachinePlace, qtbot: QtBot) -> None:
+    morning(place, qtbot)
+    put_tool(place, EDGE_FINDER, qtbot)
+    tip = place.glass.stage.tip()
+    assert tip is not None
+    # Home is at machine 0, the zero at Z -200, the finder 110 long: 90 above it.
+    assert tip[2] == pytest.approx(200.0 - 110.0)
+    assert not place.glass.overlay.grab().isNull()

@@ -14,6 +14,18 @@ from underglass.app.start import make_application
 from underglass.app.style.palette import DAY, NIGHT
 from underglass.core.files.demo import copy_demo
 from underglass.core.language.buffer import Place
+from underglass.core.machine.actions import (
+    Action,
+    Clamp,
+    CycleStart,
+    Drawbar,
+    Guard,
+    Hold,
+    Home,
+    Power,
+    PutIn,
+    PutTool,
+)
 
 
 def _settle(window: MainWindow) -> None:
@@ -189,12 +201,64 @@ def _hand_over(window: MainWindow) -> None:
     page.send_it()
 
 
+def _at_machine(window: MainWindow, *what: Action | float) -> None:
+    """Hands at the stand-in machine, one after another."""
+    session = window.machine.session
+    for one in what:
+        if isinstance(one, float):
+            session.advance(one)
+            continue
+        session.do(one)
+        while session.busy:
+            loop = QEventLoop()
+            QTimer.singleShot(20, loop.quit)
+            loop.exec()
+
+
+def _machine(window: MainWindow) -> None:
+    """The bracket at the machine: the outline under way, the next tool still to come."""
+    window.open(copy_demo("vent-bracket"))
+    _settle(window)
+    window.go_to_place("machine")
+    window.machine.session.stop()
+    first, second = ((Guard(True), Drawbar(True), PutTool(n), Drawbar(False), Guard(False)) for n in (1, 2))
+    _at_machine(
+        window,
+        Power(),
+        Home(),
+        300.0,
+        Guard(True),
+        PutIn(),
+        Clamp(True),
+        Guard(False),
+        CycleStart(),
+        *first,
+        CycleStart(),
+        600.0,
+    )
+    _at_machine(window, *second, CycleStart(), 24.0, Hold(), 1.0)
+
+
+def _practice(window: MainWindow) -> None:
+    """A practice job under way, with a hint taken and checked once."""
+    guiding = window.guiding
+    guiding.show_list()
+    guiding.page.choose("mill-decimal-point")
+    guiding.start(next(p for p in guiding.practising.all()[0] if p.name == "mill-decimal-point"))
+    _settle(window)
+    guiding.practising.hint()
+    loop = QEventLoop()
+    guiding.practising.checked.connect(loop.quit)
+    guiding.practising.check()
+    loop.exec()
+    window.show_first(window.document.proof)  # type: ignore[arg-type]
+
+
 def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     """(file name, what to do before the picture) of each view."""
     yield "first-page", lambda: None
     yield "prove-crash", lambda: window.open(copy_demo("vent-bracket-slip"))
-    yield "prove-pocket", lambda: _pocket(window)
-    yield "prove-section", lambda: _section(window)
+    yield "prove-section", lambda: (_pocket(window), _settle(window), _section(window))
     yield "prove-lens", lambda: (window.set_colours(NIGHT), _lens(window))
     yield "prove-turned", lambda: (window.set_colours(DAY), window.beside.choose("now"), _turned(window))
     yield "setup-lathe", lambda: _lathe(window)
@@ -212,7 +276,6 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     )
     yield "write-words", lambda: _words(window)
     yield "write-fill-in", lambda: _fill_in(window)
-    yield "write-reckon", lambda: (window.go_to_page("reckon"), window.side.reckon.choose("Corner: rounding"))
     yield "write-print", lambda: _on_the_print(window)
     yield "write-compare", lambda: _compare(window)
     yield "setup", lambda: _setup(window)
@@ -221,6 +284,8 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "hand-over", lambda: (window.document.undo_setup(), window.set_colours(DAY), _hand_over(window))
     yield "prove-sheet", lambda: _sheet(window)
     yield "prove-punch", lambda: _press(window)
+    yield "machine", lambda: _machine(window)
+    yield "practice", lambda: _practice(window)
 
 
 def take_cards(folder: Path) -> list[Path]:

@@ -12,7 +12,9 @@ from pathlib import Path
 import click
 
 from underglass import __version__
+from underglass.cli.causes import why_
 from underglass.cli.fill import fill
+from underglass.cli.hands import practice, rehearse
 from underglass.cli.work import Failure, checked, gather, put
 from underglass.core.data import data_folder
 from underglass.core.entries.mesh import WRITTEN, write_mesh
@@ -295,6 +297,9 @@ def warm() -> None:
 
 
 cli.add_command(fill)
+cli.add_command(rehearse)
+cli.add_command(practice)
+cli.add_command(why_)
 
 
 def main(arguments: Sequence[str] | None = None) -> None:

@@ -388,7 +388,9 @@ class Overlay(QWidget):
         """Where the control believes the tip to be, dashed and brass, when that is not where it is."""
         proof = self._document.proof
         tip = self._eye.stage.tip()
-        if proof is None or tip is None or self._eye.stage.skin is not None:
+        stage = self._eye.stage
+        # At the stand-in machine nobody tells: there one finds it out.
+        if proof is None or tip is None or stage.skin is not None or stage.stands is not None:
             return
         commanded, real = proof.tip_heights(self._document.moment)
         state = proof.motions.state_of(proof.timing.locate(self._document.moment)[0])

@@ -33,6 +33,7 @@ class Guiding(QObject):
         self.show_me = ShowMe(window.widget, window.colours)
         one = self.practising
         one.open_ = window.open
+        one.save = parts.filing.save
         one.stand = lambda: parts.machine.session.stand
         one.trouble.connect(window.say_trouble)
         self.page.start_asked.connect(self.start)

@@ -31,6 +31,8 @@ class Practising(QObject):
         super().__init__(parent)
         self._document, self._settings, self._folder = document, settings, folder
         self.open_: Callable[[Path], bool] = lambda _path: False
+        self.save: Callable[[], bool] = lambda: True
+        """Write what is open to its files: the work of a practice job is always kept."""
         self.stand: Callable[[], Stand | None] = lambda: None
         self.practice: Practice | None = None
         self.hints = 0
@@ -81,6 +83,7 @@ class Practising(QObject):
 
     def start(self, practice: Practice, *, over: bool = False) -> bool:
         """Lay it out and open it; what was done before is gone on with, unless it is to begin ``over``."""
+        self.keep()
         work = self._folder / practice.name
         given = work / _GIVEN
         try:
@@ -113,13 +116,20 @@ class Practising(QObject):
         """The job of what was begun before."""
         return next(iter(sorted(work.glob("*.job.toml"))), None) if (work / _GIVEN).is_dir() else None
 
+    def keep(self) -> None:
+        """Save the work of the job under way, without a question."""
+        if self.practice is not None and self._document.modified:
+            self.save()
+
     def over(self) -> None:
-        """Begin it anew."""
+        """Begin it anew; what was done is thrown away, which is what was asked for."""
         if self.practice is not None:
-            self.start(self.practice, over=True)
+            practice = self.practice
+            self.start(practice, over=True)
 
     def leave(self) -> None:
         """No practice job any more; what is open stays open."""
+        self.keep()
         self.practice = None
         self.verdicts = ()
         self.changed.emit()
@@ -142,6 +152,7 @@ class Practising(QObject):
         if self.practice is None:
             return
         self._wanted = True
+        self.keep()
         self.changed.emit()
         self._try()
 
