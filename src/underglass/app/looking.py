@@ -80,6 +80,8 @@ class Looking(QObject):
         beside = f.beside
         beside.runs.held_changed.connect(self._on_held)
         beside.runs.colour_asked.connect(lambda kind: f.glass.show_with(colouring=kind))
+        beside.why.take_asked.connect(self._on_why_take)
+        beside.why.run_chosen.connect(self._on_held)
         beside.stop.measure_asked.connect(self._on_measure_asked)
         beside.stop.go_on_asked.connect(f.player.play)
         f.glass.measuring.changed.connect(self._on_measured)
@@ -167,6 +169,18 @@ class Looking(QObject):
         """Hold the run that is shown, and say what differs from now on."""
         self.show_page("runs")
         self._parts.beside.runs.hold_now()
+
+    def _on_why_take(self) -> None:
+        """What was measured last in the glass, as a size to ask about; else measuring begins."""
+        glass, page = self._parts.glass, self._parts.beside.why
+        feature = glass.measuring.feature()
+        if feature is None:
+            glass.measuring.choose("across")
+            self._window.say_trouble(
+                "Measure it in the glass first: a point, a diameter or a width; then take it from there.", calm=True
+            )
+            return
+        page.take_feature(feature, page.proved(feature))
 
     def _on_measure_asked(self, mode: str) -> None:
         self._parts.glass.measuring.choose(mode)

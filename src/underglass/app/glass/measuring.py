@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, Signal
 
 from underglass.app.document import Document
 from underglass.app.glass.stage import Stage
+from underglass.core.proof.features import Feature
 from underglass.core.proof.measure import Surface, across_at, round_at, section
 from underglass.core.reckon.fits import judged, wanted_size
 from underglass.core.reckon.form import CannotBe
@@ -119,6 +120,23 @@ class Measuring(QObject):
         if len(self.clicked) == needed:
             self.result = self._judged(self._measure())
         self.changed.emit()
+
+    def feature(self) -> Feature | None:
+        """What was measured last, as a question that can be asked of another run; None where there is nothing such."""
+        if self.result is None or self.result.value is None or not self.clicked or self._stage.skin is not None:
+            return None
+        x, y = float(self.clicked[0][0]), float(self.clicked[0][1])
+        if self.mode == "point":
+            return Feature(what="height", at=(x, y))
+        if self.mode == "round":
+            at = self.result.at
+            return Feature(what="diameter", at=(float(at[0]), float(at[1])), z=float(at[2]))
+        if self.mode == "across":
+            ends = self.result.lines[0]
+            step = ends[1] - ends[0]
+            way = math.degrees(math.atan2(float(step[1]), float(step[0])))
+            return Feature(what="width", at=(x, y), z=float(ends[0][2]), way_deg=round(way, 3))
+        return None
 
     def _measure(self) -> Measured:
         proof = self._document.proof

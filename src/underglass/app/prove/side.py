@@ -15,6 +15,7 @@ from underglass.app.prove.runs_page import RunsPage
 from underglass.app.prove.start_page import StartPage
 from underglass.app.prove.stop_page import StopPage
 from underglass.app.prove.whole_page import WholePage
+from underglass.app.prove.why_page import WhyPage
 from underglass.app.skins import STOPS
 from underglass.app.style.palette import Palette
 from underglass.core.proof.lens_ways import LENSES
@@ -25,6 +26,7 @@ PAGES = (
     ("lens", "Lens", "Radius compensation: programmed path, the control's path and the real edge"),
     ("stop", "Stops", "Measure and correct at a program stop, and go on with the cut as it is"),
     ("runs", "Runs", "Hold this run and compare what a change makes of it"),
+    ("why", "Why", "The part came out wrong: which figure was it?"),
     ("start", "Restart", "Start at a line in the middle: what has to be sent first"),
 )
 
@@ -46,9 +48,10 @@ class ProveSide(QWidget):
         self._own = {trade: make(document, palette) for trade, make in STOPS.items()}
         """Pages of stops of trades that have a bench of their own."""
         self.runs = RunsPage(document, palette)
+        self.why = WhyPage(document, palette)
         self.start = StartPage(document, palette)
         self._parts: dict[str, QWidget] = {
-            "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "start": self.start,
+            "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "why": self.why, "start": self.start,
         }  # fmt: skip
         head = PageRow(PAGES, narrow=True)
         head.chosen.connect(self.choose)

@@ -1,0 +1,268 @@
+"""Why did it come out so? Sizes as they were measured go in; causes come out, each a run to look at beside the true one."""
+
+from __future__ import annotations
+
+import html
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QSizePolicy,
+    QWidget,
+)
+
+from underglass.app.background import Background
+from underglass.app.document import Document
+from underglass.app.parts.basic import label, rule
+from underglass.app.parts.number_field import NumberField
+from underglass.app.prove.page import ProvePage
+from underglass.app.style.palette import Palette
+from underglass.core.proof.features import WHATS, Feature, What, measured_in
+from underglass.core.proof.why import Answer, Cause, Measured, Question, Seen, why
+from underglass.core.units import show_length
+
+_ROLE = Qt.ItemDataRole.UserRole
+_ASK = "Measure the part at the machine, add each size here, then ask. What was touched, and at which line, counts as well."
+
+
+class WhyPage(ProvePage):
+    """``take_asked``: the size measured last in the glass is to be taken; ``run_chosen`` brings a cause's run, or None."""
+
+    take_asked = Signal()
+    run_chosen = Signal(object)
+
+    def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
+        super().__init__(document, palette, parent)
+        self.measured: list[Measured] = []
+        self.seen: list[Seen] = []
+        self.answer: Answer | None = None
+        self._share = 0.0
+        self._work = Background("why", self)
+        self._work.done.connect(self._on_answer)
+        self._work.failed.connect(self._on_failed)
+        self.what = QComboBox()
+        self.what.setAccessibleName("What was measured")
+        for name, words in WHATS.items():
+            self.what.addItem(words, name)
+        self.what.addItem("Something was touched", "seen")
+        self.what.currentIndexChanged.connect(lambda _i: self._offer())
+        self.x, self.y, self.z = NumberField("X"), NumberField("Y"), NumberField("Z")
+        self.along = NumberField("Along", "angle")
+        self.line = NumberField("Line", "whole")
+        self.value, self.wanted = NumberField("Measured"), NumberField("Wanted")
+        for field in (self.x, self.y, self.z, self.along, self.line):
+            field.show_value(0.0)
+        self.take = QPushButton("From the glass")
+        self.take.setToolTip("What was measured last in the glass: its place, and what the proof has there")
+        self.take.clicked.connect(self.take_asked)
+        self.add = QPushButton("Add")
+        self.add.clicked.connect(self.add_now)
+        self.list = QListWidget()
+        self.list.setAccessibleName("What is known of the part")
+        self.list.setMinimumHeight(64)
+        self.list.setMaximumHeight(110)
+        self.drop = QPushButton("Take out")
+        self.drop.clicked.connect(self._drop)
+        self.ask = QPushButton("Ask why")
+        self.ask.setProperty("strong", True)
+        self.ask.clicked.connect(self.ask_now)
+        self.causes = QListWidget()
+        self.causes.setAccessibleName("Causes, the best first")
+        self.causes.setMinimumHeight(150)
+        self.causes.currentItemChanged.connect(lambda _a, _b: self._on_cause())
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(6)
+        grid.setVerticalSpacing(4)
+        for k, field in enumerate((self.x, self.y, self.z, self.along)):
+            grid.addWidget(field, 0, k)
+        grid.addWidget(self.line, 0, 0)
+        grid.addWidget(self.value, 1, 0, 1, 2)
+        grid.addWidget(self.wanted, 1, 2, 1, 2)
+        for column in range(4):
+            grid.setColumnStretch(column, 1)
+        for field in (self.x, self.y, self.z, self.along, self.line, self.value, self.wanted):
+            # The panel is narrow: four fields share its width.
+            field.edit.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.what.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.what.setMinimumContentsLength(10)
+        for listed in (self.list, self.causes):
+            listed.setWordWrap(True)
+            listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        row = QHBoxLayout()
+        row.addWidget(self.take, 1)
+        row.addWidget(self.add, 1)
+        last = QHBoxLayout()
+        last.addWidget(self.drop)
+        last.addWidget(self.ask, 1)
+        self.box.addWidget(self.what)
+        self.box.addLayout(grid)
+        self.box.addLayout(row)
+        self.box.addWidget(self.list)
+        self.box.addLayout(last)
+        self.box.addWidget(rule())
+        self.box.addWidget(self.causes, 1)
+        self.box.addWidget(self.said)
+        self.note = label(quiet=True, pixels=12)
+        self.note.setWordWrap(True)
+        self.box.addWidget(self.note)
+        document.job_changed.connect(self._forget)
+        document.units_changed.connect(self._units)
+        self._offer()
+        self.said.setText(self.quiet(_ASK))
+
+    # -- what is known -----------------------------------------------------------------------------------------------------
+
+    def _offer(self) -> None:
+        """The fields that this sort of size needs."""
+        what = self.what.currentData()
+        turned, seen = what in ("turned", "bore"), what == "seen"
+        for field in (self.x, self.y):
+            field.setVisible(not turned and not seen)
+        self.z.setVisible(not seen and what != "height")
+        self.along.setVisible(what in ("width", "place"))
+        self.line.setVisible(seen)
+        self.value.setVisible(not seen)
+        self.wanted.setVisible(not seen)
+
+    def _units(self) -> None:
+        unit = self.document.units
+        for field in (self.x, self.y, self.z, self.value, self.wanted):
+            field.show_value(field.value, unit)
+        self._fill()
+
+    def _forget(self) -> None:
+        self._work.cancel()
+        self.measured, self.seen, self.answer = [], [], None
+        self.run_chosen.emit(None)
+        self._fill()
+        self.causes.clear()
+        self.said.setText(self.quiet(_ASK))
+
+    def take_feature(self, feature: Feature, value: float | None) -> None:
+        """A place measured in the glass: it is what is wanted, and the micrometer's figure is still to be typed."""
+        unit = self.document.units
+        self.what.setCurrentIndex(self.what.findData(feature.what))
+        for field, figure in ((self.x, feature.at[0]), (self.y, feature.at[1]), (self.z, feature.z)):
+            field.show_value(figure, unit)
+        self.along.show_value(feature.way_deg)
+        self.wanted.show_value(value, unit)
+        self.value.show_value(None, unit)
+        self.value.edit.setFocus()
+
+    def feature(self) -> Feature:
+        """What the fields say."""
+        what: What = self.what.currentData()
+        return Feature(
+            what=what,
+            at=(self.x.value or 0.0, self.y.value or 0.0),
+            z=self.z.value or 0.0,
+            way_deg=self.along.value or 0.0,
+        )
+
+    def add_now(self) -> None:
+        """Add what the fields say to what is known."""
+        if self.what.currentData() == "seen":
+            self.seen.append(Seen(line=int(self.line.value or 0)))
+        elif self.value.value is None:
+            self.value.say("type what was measured")
+            return
+        else:
+            self.measured.append(Measured(feature=self.feature(), value=self.value.value, wanted=self.wanted.value))
+        self._fill()
+
+    def _fill(self) -> None:
+        unit = self.document.units
+        self.list.clear()
+        for one in self.measured:
+            words = f"{one.feature.words}: {show_length(one.value, unit)}"
+            if one.wanted is not None:
+                words += f" for {show_length(one.wanted, unit)}"
+            self.list.addItem(words[:1].upper() + words[1:])
+        for sight in self.seen:
+            self.list.addItem(f"Touched at line {sight.line}" if sight.line else "Something was touched")
+        self.ask.setEnabled(bool(self.measured or self.seen))
+        self.drop.setEnabled(bool(self.measured or self.seen))
+
+    def _drop(self) -> None:
+        k = self.list.currentRow()
+        k = k if k >= 0 else self.list.count() - 1
+        if k < len(self.measured):
+            del self.measured[k]
+        elif k - len(self.measured) < len(self.seen):
+            del self.seen[k - len(self.measured)]
+        self._fill()
+
+    # -- asking ------------------------------------------------------------------------------------------------------------
+
+    @property
+    def busy(self) -> bool:
+        return self._work.busy
+
+    def ask_now(self) -> None:
+        """Look for causes beside the window; asked while it looks, it stops."""
+        if self.busy:
+            self._work.cancel()
+            self.ask.setText("Ask why")
+            self.said.setText(self.quiet("Stopped."))
+            return
+        job, source = self.document.job, self.document.program()
+        if job is None:
+            return
+        question = Question(measured=tuple(self.measured), seen=tuple(self.seen))
+        self._work.ask(lambda cancelled: why(job, source, question, cancelled))
+        self.ask.setText("Stop looking")
+        self.said.setText(self.quiet("Trying one thing after another: each is a proof of its own…"))
+
+    def _on_failed(self, words: str) -> None:
+        self.ask.setText("Ask why")
+        self.said.setText(html.escape(f"{words[:1].upper()}{words[1:]}."))
+
+    def _on_answer(self, answer: object) -> None:
+        assert isinstance(answer, Answer)
+        self.answer = answer
+        self.ask.setText("Ask why")
+        self.causes.clear()
+        for cause in answer.causes:
+            item = QListWidgetItem(f"{cause.explains:.0%}  {cause.words}")
+            item.setData(_ROLE, cause)
+            item.setToolTip(cause.check)
+            self.causes.addItem(item)
+        if answer.causes:
+            self.causes.setCurrentRow(0)
+        else:
+            self.said.setText("Nothing that was tried explains this. Add a size, or look at what holds the part.")
+        self.note.setText(
+            f"{answer.apart}  ({answer.proofs} runs tried)" if answer.apart else f"{answer.proofs} runs tried"
+        )
+
+    def chosen(self) -> Cause | None:
+        """The cause that is looked at."""
+        item = self.causes.currentItem()
+        found = item.data(_ROLE) if item is not None else None
+        return found if isinstance(found, Cause) else None
+
+    def _on_cause(self) -> None:
+        cause, answer = self.chosen(), self.answer
+        if cause is None or answer is None:
+            return
+        unit = self.document.units
+
+        def said(value: float | None) -> str:
+            return "–" if value is None else show_length(value, unit)
+
+        rows: list[tuple[str, ...]] = [("", "measured", "proved", "would be")]
+        for one, proved, would in zip(self.measured, answer.as_proved, cause.sizes):
+            rows.append((html.escape(one.feature.words), said(one.value), said(proved), said(would)))
+        for sight, proved_so, so in zip(self.seen, answer.as_seen, cause.seen):
+            rows.append((f"touched, line {sight.line}", "yes", "yes" if proved_so else "no", "yes" if so else "no"))
+        self.said.setText(self.table(rows) + f"<p>{html.escape(cause.check)}</p>")
+        self.run_chosen.emit(cause.proof)
+
+    def proved(self, feature: Feature) -> float | None:
+        """What the proof that is shown has there."""
+        return measured_in(self.document.proof, feature) if self.document.proof is not None else None
