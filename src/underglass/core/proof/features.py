@@ -66,7 +66,9 @@ def measured_in(proof: Proof, feature: Feature) -> float | None:
         return None
     surface = Surface(proof)
     if feature.what == "height":
-        z = float(surface.heights(np.array([feature.at]))[0])
+        place = np.array(feature.at)
+        fine = _closer(proof, surface, place)
+        z = float((fine or surface).heights(place[None, :])[0])
         return None if math.isnan(z) else z
     if feature.what == "diameter":
         circle = diameter(surface, feature.at, feature.z)
@@ -112,7 +114,20 @@ def _wall(proof: Proof, surface: Surface, feature: Feature, way: np.ndarray) -> 
     if not len(crossed):
         return None
     near = float(reach[int(crossed[0])])
-    place = at + near * way
+    fine = _closer(proof, surface, at + near * way)
+    if fine is None:
+        return near
+    room = _REACH_CELLS * surface.cell * 0.9
+    steps = np.arange(near - room, near + room, fine.cell / 2.0)
+    steps = steps[steps >= 0.0]
+    fz = fine.heights(at + steps[:, None] * way)
+    known = ~np.isnan(fz)
+    hits = np.flatnonzero(known & ((np.nan_to_num(fz, nan=-math.inf) > feature.z) == inside))
+    return float(steps[int(hits[0])]) if len(hits) else near
+
+
+def _closer(proof: Proof, surface: Surface, place: np.ndarray) -> Surface | None:
+    """The surface about a place on cells of a hundredth; None off every stock."""
     real = surface.zero.out(np.array([[place[0], place[1], 0.0]]))
     for solid, history in zip(proof.job.bench.stocks, proof.stocks):
         grid = history.grid
@@ -123,17 +138,10 @@ def _wall(proof: Proof, surface: Surface, feature: Feature, way: np.ndarray) -> 
         window = window_around(grid, (local[0] - room, local[1] - room), (local[0] + room, local[1] + room))
         factor = max(2, min(40, round(grid.cell / _FINE_MM)))
         last = len(proof.motions) - 1
-        loupe = look_closer(history, solid, window, last, 1.0, factor) if last >= 0 else None
-        if loupe is None:
-            return near
-        fine = Surface.of(proof, [loupe.field])
-        steps = np.arange(near - room * 0.9, near + room * 0.9, loupe.field.grid.cell / 2.0)
-        steps = steps[steps >= 0.0]
-        fz = fine.heights(at + steps[:, None] * way)
-        known = ~np.isnan(fz)
-        hits = np.flatnonzero(known & ((np.nan_to_num(fz, nan=-math.inf) > feature.z) == inside))
-        return float(steps[int(hits[0])]) if len(hits) else near
-    return near
+        if last < 0:
+            return None
+        return Surface.of(proof, [look_closer(history, solid, window, last, 1.0, factor).field])
+    return None
 
 
 def _flat(sheet: SheetHistory, feature: Feature) -> float | None:
