@@ -12,7 +12,7 @@ from pathlib import Path
 import click
 
 from underglass import __version__
-from underglass.cli.causes import why_
+from underglass.cli.causes import mattered, safe, shorten, why_
 from underglass.cli.fill import fill
 from underglass.cli.hands import practice, rehearse
 from underglass.cli.work import Failure, checked, gather, put
@@ -299,7 +299,8 @@ def warm() -> None:
 cli.add_command(fill)
 cli.add_command(rehearse)
 cli.add_command(practice)
-cli.add_command(why_)
+for _more in (why_, safe, shorten, mattered):
+    cli.add_command(_more)
 
 
 def main(arguments: Sequence[str] | None = None) -> None:

@@ -18,11 +18,12 @@ from PySide6.QtWidgets import (
 
 from underglass.app.background import Background
 from underglass.app.document import Document
-from underglass.app.parts.basic import label, rule
+from underglass.app.parts.basic import label, rich, rule
 from underglass.app.parts.number_field import NumberField
 from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.proof.features import WHATS, Feature, What, measured_in
+from underglass.core.proof.safe import Safety, how_safe
 from underglass.core.proof.why import Answer, Cause, Measured, Question, Seen, why
 from underglass.core.units import show_length
 
@@ -45,6 +46,10 @@ class WhyPage(ProvePage):
         self._work = Background("why", self)
         self._work.done.connect(self._on_answer)
         self._work.failed.connect(self._on_failed)
+        self.safety: Safety | None = None
+        self._safe_work = Background("safe", self)
+        self._safe_work.done.connect(self._on_safe)
+        self._safe_work.failed.connect(lambda words: self._say_safe(html.escape(words)))
         self.what = QComboBox()
         self.what.setAccessibleName("What was measured")
         for name, words in WHATS.items():
@@ -106,10 +111,17 @@ class WhyPage(ProvePage):
         self.box.addLayout(last)
         self.box.addWidget(rule())
         self.box.addWidget(self.causes, 1)
+        self.safe = QPushButton("How safe is it?")
+        self.safe.setToolTip("Every figure of the setup out at once, within what people keep: what goes wrong first?")
+        self.safe.clicked.connect(self.ask_safe)
         self.box.addWidget(self.said)
         self.note = label(quiet=True, pixels=12)
         self.note.setWordWrap(True)
         self.box.addWidget(self.note)
+        self.box.addWidget(rule())
+        self.box.addWidget(self.safe)
+        self.safety_said = rich(13)
+        self.box.addWidget(self.safety_said)
         document.job_changed.connect(self._forget)
         document.units_changed.connect(self._units)
         self._offer()
@@ -137,6 +149,9 @@ class WhyPage(ProvePage):
 
     def _forget(self) -> None:
         self._work.cancel()
+        self._safe_work.cancel()
+        self.safety = None
+        self._say_safe("")
         self.measured, self.seen, self.answer = [], [], None
         self.run_chosen.emit(None)
         self._fill()
@@ -217,6 +232,34 @@ class WhyPage(ProvePage):
         self._work.ask(lambda cancelled: why(job, source, question, cancelled))
         self.ask.setText("Stop looking")
         self.said.setText(self.quiet("Trying one thing after another: each is a proof of its own…"))
+
+    def ask_safe(self) -> None:
+        """Try the corners of the whole setup beside the window; asked while it tries, it stops."""
+        if self._safe_work.busy:
+            self._safe_work.cancel()
+            self._say_safe("")
+            return
+        job, source = self.document.job, self.document.program()
+        if job is None:
+            return
+        self._safe_work.ask(lambda cancelled: how_safe(job, source, cancelled=cancelled))
+        self._say_safe(self.quiet("Trying the corners of the setup…"))
+        self.safe.setText("Stop trying")
+
+    def _say_safe(self, words: str) -> None:
+        self.safe.setText("How safe is it?")
+        self.safety_said.setText(words)
+
+    def _on_safe(self, found: object) -> None:
+        assert isinstance(found, Safety)
+        self.safety = found
+        words = html.escape(found.words(self.document.units))
+        alone = f"<p>By itself out of its tolerance: {html.escape(', '.join(found.alone))}.</p>" if found.alone else ""
+        more = self.quiet(f"{found.figures} figures, {found.proofs} runs tried. ")
+        more += self.quiet("The run that fails is drawn with this one.") if found.first is not None else ""
+        self._say_safe(f"<p>{words}</p>{alone}<p>{more}</p>")
+        if found.first is not None:
+            self.run_chosen.emit(found.first.proof)
 
     def _on_failed(self, words: str) -> None:
         self.ask.setText("Ask why")

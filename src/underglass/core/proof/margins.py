@@ -173,7 +173,7 @@ def _short(proof: Proof, usual: list[NDArray[np.bool_]], owners: list[NDArray[np
     return None
 
 
-def _grave(proof: Proof) -> dict[tuple[str, int], Finding]:
+def grave(proof: Proof) -> dict[tuple[str, int], Finding]:
     return {
         (f.code, f.line): f
         for f in proof.findings
@@ -206,12 +206,12 @@ def survival(
         return prove(with_value(small, row, value, side), source, cancelled=cancelled)
 
     reference = look(anchor)
-    usual, through = _grave(reference), _through(reference)
+    usual, through = grave(reference), _through(reference)
     owners = [s.final.owner for s in reference.stocks]
 
     def first_new(value: float) -> Trouble | None:
         proof = look(value)
-        found = [f for key, f in _grave(proof).items() if key not in usual]
+        found = [f for key, f in grave(proof).items() if key not in usual]
         worst = max(found, key=lambda f: (f.severity, -f.time_s), default=None)
         if worst is not None:
             return in_short(worst)

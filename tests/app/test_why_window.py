@@ -1,0 +1,74 @@
+"""The page Why in a real window: sizes typed and taken from the glass, causes chosen, the run beside the true one, and how safe it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import PLAIN_JOB, SAFE
+from underglass.app.main_window import MainWindow
+from underglass.core.proof.features import Feature
+
+PROGRAM = SAFE + "T1 M6\nG0 G54 X20. Y30. S3000 M3\nG43 H1 Z25.\nG0 Z2.\nG1 Z-4. F200.\nX80. F400.\nG0 Z25. M5\nM30\n"
+JOB = PLAIN_JOB.replace("cell = 0.25", "cell = 0.5").replace(
+    "place = [-25.0, 20.0, -5.0]", "place = [-25.0, -60.0, -5.0]"
+)
+
+
+def test_a_size_that_is_off_leads_to_its_register(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(PROGRAM, JOB)
+    window.go_to_place("prove")
+    window.beside.choose("why")
+    page = window.beside.why
+    assert not page.ask.isEnabled()
+    # From the glass: a point of the slot's floor.
+    measuring = window.glass.measuring
+    window.document.set_moment(window.document.proof.timing.total)  # type: ignore[union-attr]
+    QTest.mouseClick(page.take, Qt.MouseButton.LeftButton)
+    assert "Measure it in the glass first" in window.trouble and measuring.mode == "across"
+    measuring.choose("point")
+    measuring.click(np.array([50.0, 30.0, 100.0]), np.array([0.0, 0.0, -1.0]))
+    QTest.mouseClick(page.take, Qt.MouseButton.LeftButton)
+    assert page.what.currentData() == "height" and page.wanted.text == "-4.000"
+    page.add.click()
+    assert page.value.bad
+    page.value.enter("-3.82")
+    page.add.click()
+    page.take_feature(Feature(what="width", at=(50.0, 30.0), z=-2.0, way_deg=90.0), 10.0)
+    page.value.enter("10")
+    page.add.click()
+    assert page.list.count() == 2 and "-3.820 for -4.000" in page.list.item(0).text()
+    with qtbot.waitSignal(page._work.done, timeout=60_000):
+        QTest.mouseClick(page.ask, Qt.MouseButton.LeftButton)
+        assert page.ask.text() == "Stop looking"
+    cause = page.chosen()
+    assert cause is not None and cause.explains > 0.97
+    words = [page.causes.item(k).text() for k in range(page.causes.count())]
+    assert any("The control held H1 75.180, +0.180 out" in w for w in words)
+    # Its run is drawn beside the true one, and let go with the next job.
+    assert window.glass.stage.held is cause.proof
+    assert "would be" in page.said.text() and "-3.820" in page.said.text()
+    page.list.setCurrentRow(0)
+    page.drop.click()
+    assert page.list.count() == 1
+    window.open_demo("vent-bracket")
+    assert page.list.count() == 0 and window.glass.stage.held is None
+
+
+def test_how_safe_the_setup_is_is_said_and_can_be_stopped(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(PROGRAM, JOB)
+    window.go_to_place("prove")
+    window.beside.choose("why")
+    page = window.beside.why
+    page.safe.click()
+    assert page.safe.text() == "Stop trying"
+    page.safe.click()
+    assert page.safe.text() == "How safe is it?"
+    with qtbot.waitSignal(page._safe_work.done, timeout=60_000):
+        page.safe.click()
+    assert page.safety is not None and page.safety.proofs > 5
+    assert "runs tried" in page.safety_said.text()
