@@ -16,7 +16,8 @@ from underglass.app.machine.place import MachinePlace
 from underglass.app.main_window import MainWindow
 from underglass.core.files.demo import copy_demo
 from underglass.core.machine.actions import Clamp, Guard, Mdi, PutIn, PutTool, SetFigure
-from underglass.core.machine.stand import EDGE_FINDER, Stand
+from underglass.core.machine.instruments import EDGE_FINDER
+from underglass.core.machine.stand import Stand
 
 PROGRAM = (
     SAFE + "T1 M6\nG0 G54 X-20. Y30. S3000 M3\nG43 H1 Z25.\nZ-2.\nG1 X50. F300.\nM0\nG1 X120. F300.\nG0 Z25. M5\nM30\n"

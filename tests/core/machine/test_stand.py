@@ -20,11 +20,12 @@ from underglass.core.files.load import load
 from underglass.core.files.rehearsal import as_text, checksum, read_rehearsal, write_rehearsal
 from underglass.core.machine import actions as act
 from underglass.core.machine.gaps import felt, gaps
+from underglass.core.machine.instruments import EDGE_FINDER, PEN
 from underglass.core.machine.interlocks import why_not
 from underglass.core.machine.ready import conditions, next_thing
 from underglass.core.machine.rehearsal import TICK_S, Done, Rehearsal, do_again
 from underglass.core.machine.setting import set_to
-from underglass.core.machine.stand import EDGE_FINDER, Stand
+from underglass.core.machine.stand import Stand
 from underglass.core.machine.step import after, begin
 from underglass.core.proof.prove import proof_of_run, prove
 
@@ -372,3 +373,22 @@ def test_no_hands_break_it(tmp_path_factory: pytest.TempPathFactory, hands: list
     )
     for one, two in zip(alone.stocks, course.proof.stocks):
         assert np.array_equal(one.final.h, two.final.h)
+
+
+def test_a_pen_draws_what_the_program_would_cut(tmp_path: Path) -> None:
+    program = SAFE + "T1 M6\nG0 G54 X20. Y30. S3000 M3\nG43 H1 Z10.\nG1 Z-2. F200.\nX80. F400.\nG0 Z25. M5\nM30\n"
+    stand = at_first_tool(tmp_path, program, COARSE.replace("cell = 1.0", "cell = 0.25"))
+    stand = do(stand, act.StopProgram(), act.SetFigure("length", "H1", 105.0), *tool(PEN), act.CycleStart())
+    stand = until_still(do(until_still(stand), act.CycleStart()))
+    assert stand.alarm is None and stand.parts == 1
+    field = heights(stand)
+    # A line on the top from X 20 to X 80, not a slot.
+    row = int(30.0 / 0.25)
+    assert field[row, int(50.0 / 0.25)] == pytest.approx(20.0 - 0.05, abs=1e-4)
+    assert field.min() == pytest.approx(20.0 - 0.05, abs=1e-4)
+    assert field[row + 8, int(50.0 / 0.25)] == 20.0
+    # Sent down past its spring it is pushed into the work.
+    stand = until_still(
+        do(stand, act.Mdi("G90 G0 G54 X50. Y20."), 20.0, act.Mdi("G43 H1 G0 Z10."), 20.0, act.Mdi("G1 Z-8. F500."))
+    )
+    assert stand.alarm is not None and stand.alarm.kind == "contact"

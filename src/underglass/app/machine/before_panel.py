@@ -21,8 +21,9 @@ from underglass.core.machine.actions import (
     PutTool,
     TakeOut,
 )
+from underglass.core.machine.instruments import INSTRUMENT_WORDS
 from underglass.core.machine.ready import Condition, conditions, next_thing
-from underglass.core.machine.stand import INSTRUMENT_WORDS, Stand
+from underglass.core.machine.stand import Stand
 
 WAYS_IN = (
     ("right", "the right way", PutIn()),

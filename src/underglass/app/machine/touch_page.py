@@ -12,8 +12,8 @@ from underglass.app.parts.number_field import NumberField
 from underglass.app.style.palette import Palette
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.machine.gaps import FEELS_MM, Gap
+from underglass.core.machine.instruments import PAPER_MM
 from underglass.core.machine.setting import Setting, at_stops, changed_registers, on_setter, set_to
-from underglass.core.machine.stand import PAPER_MM
 from underglass.core.units import Unit, show_length
 
 

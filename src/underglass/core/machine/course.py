@@ -24,6 +24,7 @@ from underglass.core.control.run import Run
 from underglass.core.control.state import InForce, Vector
 from underglass.core.finding import Finding, Severity
 from underglass.core.language.source import Source
+from underglass.core.machine.instruments import INSTRUMENTS, PEN, PEN_LINE_MM, PEN_SPRING_MM
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import proof_of_run
@@ -128,7 +129,7 @@ def real_numbers(motions: Motions, put_in: dict[int, int], now_called: int, now_
     return out
 
 
-def set_out(job: Job, source: Source, diary: Motions, diary_tools: Ints, plan: Plan, before: Proof | None, kept: int, *, instruments: dict[int, Tool], watch: Watch) -> Course:  # fmt: skip
+def set_out(job: Job, source: Source, diary: Motions, diary_tools: Ints, plan: Plan, before: Proof | None, kept: int, *, watch: Watch) -> Course:  # fmt: skip
     """Prove the diary and a plan behind it as one run.
 
     ``before``: the last course's proof on the same bench, of whose moves the first ``kept`` are these. Raises ``Cancelled``.
@@ -138,7 +139,9 @@ def set_out(job: Job, source: Source, diary: Motions, diary_tools: Ints, plan: P
     tools = np.concatenate([diary_tools, plan.tools]).astype(np.int32)
     findings = tuple(replace(f, move=f.move + first) for f in plan.findings)
     run = Run(motions, findings, True, 1, taken_over=kept)
-    rows = None if job.bench.more is not None else _rows(tools, {**job.bench.tools, **instruments})
+    rows = None if job.bench.more is not None else _rows(tools, {**job.bench.tools, **INSTRUMENTS})
+    rows_of_pen = np.flatnonzero(tools == PEN)
+    felt = _as_a_pen(job, motions, rows_of_pen) if len(rows_of_pen) else None
     proof = proof_of_run(
         job,
         source,
@@ -147,12 +150,13 @@ def set_out(job: Job, source: Source, diary: Motions, diary_tools: Ints, plan: P
         same=before,
         rows=rows,
         rules=_touches,
+        cut_along=felt,
         progress=watch.progress,
         cancelled=watch.cancelled,
     )
     halts = _halts(proof, first, len(diary.events) + plan.passed)
     return Course(
-        what=plan.what, proof=proof, first=first, tools=tools, halts=halts, troubles=_troubles(proof, first), after=plan.after,
+        what=plan.what, proof=proof, first=first, tools=tools, halts=halts, troubles=_troubles(proof, first, tools), after=plan.after,
         text=plan.text,
     )  # fmt: skip
 
@@ -211,7 +215,20 @@ def _first_down(motions: Motions, since: int) -> int:
     return int(down[0]) + since if len(down) else -1
 
 
-def _troubles(proof: Proof, first: int) -> tuple[Trouble, ...]:
+def _as_a_pen(job: Job, motions: Motions, rows: NDArray[np.intp]) -> Motions:
+    """The moves as the work feels them: a pen on its spring draws on the raw top, and goes no deeper until the spring is at its end."""
+    top = max((s.top for s in job.bench.stocks), default=0.0) + INSTRUMENTS[PEN].length
+    columns = {}
+    for name in ("start", "end"):
+        made = getattr(motions, name).copy()
+        z = made[rows, 2]
+        made[rows, 2] = np.where((z < top - PEN_LINE_MM) & (z > top - PEN_SPRING_MM), top - PEN_LINE_MM, z)
+        made.setflags(write=False)
+        columns[name] = made
+    return replace(motions, **columns, _kept={})
+
+
+def _troubles(proof: Proof, first: int, tools: Ints) -> tuple[Trouble, ...]:
     """What stops the machine on the part that is to come."""
     out = []
     motions, timing = proof.motions, proof.timing
@@ -219,6 +236,8 @@ def _troubles(proof: Proof, first: int) -> tuple[Trouble, ...]:
     for f in proof.findings:
         if f.move < first or not (f.severity == Severity.CRASH or f.code in STOPS_THE_CONTROL):
             continue
+        if f.move < n and tools[f.move] == PEN and float(f.evidence.get("depth_mm") or 0.0) <= 2.0 * PEN_LINE_MM:
+            continue  # it draws
         by_control = f.code in STOPS_THE_CONTROL
         at = (float(timing.start[f.move]) if f.move < n else timing.total) if by_control else f.time_s
         out.append(Trouble(at, f))

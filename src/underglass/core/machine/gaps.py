@@ -14,7 +14,8 @@ from shapely import LineString, Point
 
 from underglass.core.bench.solid import Solid
 from underglass.core.bench.tool import Tool
-from underglass.core.machine.stand import EDGE_FINDER, PAPER_MM, TOUCH_PROBE, Stand
+from underglass.core.machine.instruments import EDGE_FINDER, PAPER_MM, TOUCH_PROBE
+from underglass.core.machine.stand import Stand
 from underglass.core.proof.touch_off import plan_of
 from underglass.core.removal.history import StockHistory
 from underglass.core.units import Unit, show_length

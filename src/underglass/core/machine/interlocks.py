@@ -34,7 +34,8 @@ from underglass.core.machine.actions import (
     Switch,
     TakeOut,
 )
-from underglass.core.machine.stand import INSTRUMENTS, Stand
+from underglass.core.machine.instruments import INSTRUMENTS
+from underglass.core.machine.stand import Stand
 
 NEAR_MM = 0.005
 """How near to where it was held the tool has to be brought back."""

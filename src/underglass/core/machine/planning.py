@@ -28,7 +28,8 @@ from underglass.core.machine.course import (
     set_out,
     straight,
 )
-from underglass.core.machine.stand import INSTRUMENTS, Begun, Stand, Work
+from underglass.core.machine.instruments import INSTRUMENTS
+from underglass.core.machine.stand import Begun, Stand, Work
 from underglass.core.proof.job import Job
 from underglass.core.proof.prove import control_for
 from underglass.core.proof.touch import first_touch
@@ -100,14 +101,14 @@ def planned(stand: Stand, plan: Plan, watch: Watch) -> Stand:
     diary, tools, kept = made(stand)
     job = stand.job
     before = stand.course.proof if stand.course.proof.job.bench == job.bench else None
-    course = set_out(job, stand.source, diary, tools, plan, before, kept, instruments=dict(INSTRUMENTS), watch=watch)
+    course = set_out(job, stand.source, diary, tools, plan, before, kept, watch=watch)
     return replace(stand, course=course, at_s=course.begins_s, passed=0, waiting=None, pace=0.0, slowing=False)
 
 
 def anew(stand: Stand, watch: Watch) -> Stand:
     """The stand with work that nothing has been done to, on the bench as it is now."""
     course = set_out(
-        stand.job, stand.source, no_moves(), np.zeros(0, dtype=np.int32), nothing(), None, 0, instruments=dict(INSTRUMENTS), watch=watch
+        stand.job, stand.source, no_moves(), np.zeros(0, dtype=np.int32), nothing(), None, 0, watch=watch
     )  # fmt: skip
     return replace(stand, course=course, at_s=0.0, passed=0, waiting=None)
 
@@ -320,7 +321,6 @@ def first_proof(job: Job, source: Source) -> tuple[Held, Course]:
         nothing(),
         None,
         0,
-        instruments=dict(INSTRUMENTS),
         watch=Watch(),
     )
     return control.copied(), course

@@ -14,31 +14,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
-from underglass.core.bench.tool import HolderStep, Tool
+from underglass.core.bench.tool import Tool
 from underglass.core.control.held import Held
 from underglass.core.control.motions import Kind
 from underglass.core.control.state import AtStop, InForce, Vector
 from underglass.core.language.source import Source
 from underglass.core.machine.course import Course, Halt, Plan
 from underglass.core.machine.habits import Habits, Measured, habits_of
+from underglass.core.machine.instruments import INSTRUMENT_WORDS, INSTRUMENTS
 from underglass.core.proof.job import Job
-
-EDGE_FINDER, TOUCH_PROBE, PEN = 9001, 9002, 9003
-
-INSTRUMENTS: Mapping[int, Tool] = {
-    EDGE_FINDER: Tool(
-        number=EDGE_FINDER, kind="probe", DC=10.0, APMX=20.0, length=110.0, stickout=50.0, shank=10.0, holder=(HolderStep(32.0, 40.0),)
-    ),
-    TOUCH_PROBE: Tool(
-        number=TOUCH_PROBE, kind="probe", DC=4.0, APMX=4.0, length=150.0, stickout=60.0, shank=3.0, holder=(HolderStep(40.0, 60.0),)
-    ),
-}  # fmt: skip
-"""What is put into the spindle and does not cut, by number."""
-
-INSTRUMENT_WORDS = {EDGE_FINDER: "edge finder 10", TOUCH_PROBE: "touch probe 4"}
-
-PAPER_MM = 0.1
-"""How thick the paper is that is drawn from under a tool."""
 
 AlarmKind = Literal["contact", "limit", "control"]
 Mode = Literal["hand", "mdi", "program"]

@@ -74,12 +74,14 @@ def proof_of_run(
     progress: Progress = lambda _what, _share: None,
     cancelled: Callable[[], bool] = lambda: False,
     cut: bool = True,
+    cut_along: Motions | None = None,
 ) -> Proof:
     """What moves that are made already come to: their time, their cut, and what the rules find.
 
     ``before``: an earlier proof, whose cut is taken over as far as it is the same; ``same``: one of the same bench, of whose
     moves the first ``run.taken_over`` are. ``rows``: the tools that are really in the spindle and each move's number among them
-    (-1: none); left out, those that the bench has for the numbers called. ``rules``: which of them are asked.
+    (-1: none); left out, those that the bench has for the numbers called. ``rules``: which of them are asked. ``cut_along``: the same
+    moves as the work feels them, where a tool that gives way does not go as deep as it is sent.
     """
     motions = run.motions
     timing = job.trade.time(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
@@ -88,7 +90,7 @@ def proof_of_run(
     since = _since(run, table, row, same) if same is not None else 0
     order = CutOrder(
         bench=job.bench,
-        motions=motions,
+        motions=cut_along if cut_along is not None else motions,
         table=table,
         rows=row,
         cell=job.settings.cell,
