@@ -261,7 +261,7 @@ def test_what_a_sawn_stock_shows_is_what_its_mesh_sawn_by_trimesh_shows(
     sawn = trimesh.intersections.slice_mesh_plane(mesh, -plane[:3], origin, cap=False)
     rng = np.random.default_rng(3)
     agreed = met = 0
-    for _ in range(60):
+    for _ in range(40):
         start = np.array([50.0, 30.0, -5.0]) + rng.normal(size=3) * (10.0, 8.0, 3.0)
         way = rng.normal(size=3)
         way /= np.linalg.norm(way)
@@ -278,4 +278,4 @@ def test_what_a_sawn_stock_shows_is_what_its_mesh_sawn_by_trimesh_shows(
             continue
         met += 1
         agreed += bool(len(along)) and abs(float(along.min()) - hit[0].distance) < 0.6
-    assert met > 25 and agreed >= 57  # a ray along a wall may meet the next cell
+    assert met > 16 and agreed >= 38  # a ray along a wall may meet the next cell

@@ -14,9 +14,9 @@ from underglass.core.files.load import load
 from underglass.core.files.practice import KINDS, Practice, answer_of, judge, practice_folders, read_practice, take
 from underglass.core.files.rehearsal import checksum, read_rehearsal
 from underglass.core.machine.checking import Verdict, solved
+from underglass.core.machine.passing import Told
 from underglass.core.machine.rehearsal import do_again
 from underglass.core.machine.stand import Stand
-from underglass.core.machine.step import Told
 from underglass.core.proof.prove import prove
 from underglass.core.units import show_clock
 

@@ -33,9 +33,10 @@ from underglass.core.machine.actions import (
 )
 from underglass.core.machine.course import Course, Watch
 from underglass.core.machine.interlocks import why_not
+from underglass.core.machine.passing import Told, Tolds
 from underglass.core.machine.rehearsal import TICK_S, Done, Rehearsal, do_again
 from underglass.core.machine.stand import Stand
-from underglass.core.machine.step import Told, Tolds, after, begin
+from underglass.core.machine.step import after, begin
 from underglass.core.proof.job import Job
 
 SPEEDS = (1.0, 4.0, 16.0, 64.0)

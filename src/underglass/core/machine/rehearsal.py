@@ -9,8 +9,9 @@ from underglass.core.errors import Cancelled
 from underglass.core.language.source import Source
 from underglass.core.machine.actions import Action, LetGo
 from underglass.core.machine.course import Watch
+from underglass.core.machine.passing import Told
 from underglass.core.machine.stand import Stand
-from underglass.core.machine.step import Told, after, begin
+from underglass.core.machine.step import after, begin
 from underglass.core.proof.job import Job
 
 TICK_S = 0.05

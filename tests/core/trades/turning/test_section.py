@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.core.trades.turning.lathe import LATHE_JOB, START, prove_turning
 
@@ -214,6 +214,7 @@ def test_a_changed_program_comes_to_the_same_as_a_whole_run(tmp_path: Path) -> N
     assert np.allclose(history(again).removed, history(whole).removed)
 
 
+@settings(max_examples=25)
 @given(x=st.floats(44.0, 180.0), to=st.floats(0.0, 36.0))
 def test_a_crash_has_the_moment_of_its_first_contact(
     tmp_path_factory: pytest.TempPathFactory, x: float, to: float
