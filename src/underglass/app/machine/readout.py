@@ -58,7 +58,7 @@ class Readout(QWidget):
         beside.addWidget(self.cut)
         top.addLayout(beside, 1)
         grid = QGridLayout()
-        grid.setContentsMargins(12, 0, 12, 6)
+        grid.setContentsMargins(12, 0, 10, 6)
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(3)
         self.rows: dict[str, tuple[QPushButton, HeldButton, QLabel, HeldButton, QLabel, QLabel]] = {}
@@ -85,7 +85,7 @@ class Readout(QWidget):
                 grid.addWidget(part, k, nth)
             self.rows[axis] = (name, less, work, more, machine, to_go)
         grid.setColumnMinimumWidth(2, 110)
-        grid.setColumnMinimumWidth(4, 60)
+        grid.setColumnMinimumWidth(4, 58)
         grid.setColumnMinimumWidth(5, 56)
         grid.setColumnStretch(2, 1)
         box = QVBoxLayout(self)
