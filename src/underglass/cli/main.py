@@ -42,6 +42,7 @@ from underglass.core.proof.measure import Surface, heights, moves_done_after, pa
 from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.prove import prove
 from underglass.core.proof.restart import restart
+from underglass.core.proof.safe import how_safe
 from underglass.core.proof.two_runs import compare_jobs
 from underglass.core.saving import write_whole
 from underglass.core.units import MM_PER_INCH
@@ -95,7 +96,10 @@ def demo(name: str, picture: Path | None) -> None:
 @click.option("--format", "form", type=click.Choice(["text", "json", "sarif"]), default="text", show_default=True)
 @click.option("--out", type=click.Path(path_type=Path), help="Write the report here, not to stdout.")
 @click.option("--fail-on", type=click.Choice(list(_LEVELS)), default="fault", show_default=True)
-def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) -> None:
+@click.option(
+    "--robust", type=float, help="Also fail where the whole setup bears less than so many times what people keep."
+)
+def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str, robust: float | None) -> None:
     """Prove jobs without a window. A folder means every job in it; a bare program is proved with guesses."""
     jobs = gather(files)
     proofs = checked(jobs)
@@ -109,7 +113,12 @@ def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str) ->
         text = "\n".join(proof_as_text(p) for p in proofs)
     put(text, out)
     gravest = max((worst(p.findings) for p in proofs), default=Severity.NOTE)
-    sys.exit(1 if gravest >= _LEVELS[fail_on] else 0)
+    weak = 0
+    for proof in proofs if robust is not None else ():
+        found = how_safe(proof.job, proof.source)
+        weak += found.merit < (robust or 0.0)
+        click.echo(f"{proof.job.file}: {found.words(proof.job.units)}", err=True)
+    sys.exit(1 if gravest >= _LEVELS[fail_on] or weak else 0)
 
 
 @cli.command()

@@ -20,8 +20,9 @@ from underglass.core.files.load import load
 from underglass.core.files.rehearsal import as_text, checksum, read_rehearsal, write_rehearsal
 from underglass.core.machine import actions as act
 from underglass.core.machine.gaps import felt, gaps
-from underglass.core.machine.instruments import EDGE_FINDER, PEN
+from underglass.core.machine.instruments import EDGE_FINDER, PEN, TOUCH_PROBE
 from underglass.core.machine.interlocks import why_not
+from underglass.core.machine.load_now import load_now
 from underglass.core.machine.ready import conditions, next_thing
 from underglass.core.machine.rehearsal import TICK_S, Done, Rehearsal, do_again
 from underglass.core.machine.setting import set_to
@@ -392,3 +393,30 @@ def test_a_pen_draws_what_the_program_would_cut(tmp_path: Path) -> None:
         do(stand, act.Mdi("G90 G0 G54 X50. Y20."), 20.0, act.Mdi("G43 H1 G0 Z10."), 20.0, act.Mdi("G1 Z-8. F500."))
     )
     assert stand.alarm is not None and stand.alarm.kind == "contact"
+
+
+def test_overrides_are_felt_in_the_load(tmp_path: Path) -> None:
+    job = COARSE.replace(
+        'shape = "box"\nsize = [100.0', 'shape = "box"\nmaterial = "aluminium"\nsize = [100.0'
+    ).replace("APMX = 22.0", "APMX = 22.0\nNOF = 3")
+    stand = do(at_first_tool(tmp_path, job=job), *tool(1), act.CycleStart(), 12.0)
+    loads = stand.course.proof.loads()
+    usual = load_now(stand, loads)
+    assert usual is not None and usual.chip == pytest.approx(300.0 / (3000.0 * 3)) and usual.power > 0.0
+    half = load_now(replace(stand, feed=0.5), loads)
+    fast = load_now(replace(stand, turning=1.2), loads)
+    assert half is not None and fast is not None
+    assert half.chip == pytest.approx(usual.chip / 2.0) and usual.power / 2.0 < half.power < usual.power
+    assert fast.chip == pytest.approx(usual.chip / 1.2) and fast.power > usual.power
+    assert load_now(replace(stand, moving=False), loads) is None
+
+
+def test_a_probe_in_the_spindle_stops_where_it_touches(tmp_path: Path) -> None:
+    stand = do(stand_of(tmp_path), *MORNING, *tool(TOUCH_PROBE), act.Mdi("G0 G53 X-250. Y-120."), 60.0)
+    stand = do(stand, act.Mdi("G0 G53 Z-40."), 60.0, act.Mdi("G91 G38.2 Z-50. F200."), 60.0)
+    # The probe is 150 long, the block's top at Z -200: the gauge line stands at Z -50.
+    assert stand.alarm is None and stand.place[2] == pytest.approx(-50.0, abs=1e-3)
+    (gap, *_rest) = [g for g in gaps(stand) if g.way == "z-"]
+    assert felt(stand, gap, "mm").startswith("The probe's lamp lights")
+    setting = set_to(stand, "z", 0.0, "work", "G54", "mm")
+    assert setting.told.value == pytest.approx(-200.0, abs=1e-3)

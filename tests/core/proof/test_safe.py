@@ -105,3 +105,5 @@ def test_the_commands_say_it_too(tmp_path: Path) -> None:
     (tmp_path / "m.toml").write_text('[[measured]]\nwhat = "height"\nat = [50.0, 30.0]\nis = -2.7\nwanted = -3.0\n')
     why = run.invoke(cli, ["why", str(good), "--measured", str(tmp_path / "m.toml"), "--format", "json"])
     assert why.exit_code == 0 and json.loads(why.output)["causes"][0]["explains"] > 0.9
+    held = run.invoke(cli, ["check", str(good), "--robust", "0.1"])
+    assert held.exit_code == 0 and run.invoke(cli, ["check", str(good), "--robust", "50"]).exit_code == 1

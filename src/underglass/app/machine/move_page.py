@@ -11,9 +11,12 @@ from underglass.app.machine.wheel import WheelStrip
 from underglass.app.parts.basic import figure, label
 from underglass.app.style.palette import Palette
 from underglass.core.machine.actions import BackToHeld, Home, Spindle
+from underglass.core.machine.course import Course
 from underglass.core.machine.gaps import Gap, felt
+from underglass.core.machine.load_now import load_now
 from underglass.core.machine.stand import Stand
-from underglass.core.proof.outputs import outputs_of
+from underglass.core.proof.load import Loads
+from underglass.core.proof.outputs import NowRow, outputs_of
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 RATES = (("slow", "slow"), ("fast", "fast"), ("rapid", "rapid"))
@@ -50,6 +53,7 @@ class MovePage(QWidget):
         self.own.setHorizontalSpacing(12)
         self.own.setVerticalSpacing(3)
         self.own.setColumnStretch(1, 1)
+        self._loads: tuple[Course, Loads] | None = None
         self._own: list[tuple[QLabel, QLabel]] = []
         self.home = ActionButton(session, "Home all axes", Home)
         self.back = ActionButton(session, "Back to where it was held", BackToHeld)
@@ -120,7 +124,7 @@ class MovePage(QWidget):
         """What a trade tells of the moment in rows of its own, while it runs."""
         outputs = outputs_of(stand.course.proof)
         now = outputs.now(stand.course.proof, stand.at_s) if outputs is not None and stand.on_course else None
-        rows = (*now.held, *now.cut) if now is not None else ()
+        rows = (*now.held, *now.cut) if now is not None else self._load(stand)
         while len(self._own) < len(rows):
             pair = (label(quiet=True, pixels=12), figure(pixels=13))
             for k, part in enumerate(pair):
@@ -133,6 +137,24 @@ class MovePage(QWidget):
             if there:
                 name.setText(rows[k].name)
                 shown.setText(rows[k].figure)
+
+    def _load(self, stand: Stand) -> tuple[NowRow, ...]:
+        """How hard a mill cuts at this moment, the overrides with it."""
+        if stand.job.bench.more is not None or not stand.moving:
+            return ()
+        if self._loads is None or self._loads[0] is not stand.course:
+            self._loads = (stand.course, stand.course.proof.loads())
+        found = load_now(stand, self._loads[1])
+        if found is None:
+            return ()
+        share = f", {found.share:.0%} of the spindle's" if found.share is not None else ""
+        rows = []
+        if found.chip:
+            chip = found.chip if self.unit == "mm" else found.chip / MM_PER_INCH
+            rows.append(NowRow("Chip a tooth", f"{chip:.4f} {self.unit}"))
+        if found.power:
+            rows.append(NowRow("Power", f"{found.power:.2f} kW{share}"))
+        return tuple(rows)
 
     def show_gaps(self, found: tuple[Gap, ...]) -> None:
         """What is nearest, each way that something is in reach."""

@@ -75,7 +75,7 @@ def control_in(job: Job, held: Held, at_stops: tuple[AtStop, ...] = ()) -> Contr
 
 
 def _feels(stand: Stand, control: Control) -> Control:
-    """G31 touches with what is really in the spindle."""
+    """A probing move touches with what is really in the spindle."""
     bench = replace(stand.job.bench, tools={**stand.job.bench.tools, **INSTRUMENTS}, loaded={})
     control.touch = lambda start, end, _called: first_touch(bench, start, end, stand.tool)
     return control
