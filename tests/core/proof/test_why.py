@@ -24,7 +24,8 @@ from underglass.core.language.source import Source, read_lines
 from underglass.core.proof.features import Feature, measured_in
 from underglass.core.proof.job import Job
 from underglass.core.proof.prove import prove
-from underglass.core.proof.why import Answer, Measured, Question, Seen, why
+from underglass.core.proof.question import Measured, Question, Seen
+from underglass.core.proof.why import Answer, why
 
 # A slot 10 wide, 4 deep, along X; and two holes of 8, 9 deep.
 PROGRAM = SAFE + (
@@ -163,3 +164,11 @@ def test_the_file_is_read_and_the_answer_written(tmp_path: Path, plate: tuple[Jo
         (tmp_path / "w.toml").write_text(wrong)
         with pytest.raises(UnderGlassError, match=why_not):
             read_measured(tmp_path / "w.toml", "mm")
+
+
+def test_a_cut_in_the_air_has_a_length_or_a_zero_behind_it(plate: tuple[Job, Source]) -> None:
+    job, source = plate
+    answer = why(job, source, Question(seen=(Seen(what="air", line=7),)))
+    assert answer.as_seen == (False,)
+    words = [c.words for c in answer.causes if c.seen == (True,)]
+    assert any("H1" in w or "G54 Z" in w or "T1" in w for w in words), words

@@ -23,8 +23,9 @@ from underglass.app.parts.number_field import NumberField
 from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.proof.features import WHATS, Feature, What, measured_in
+from underglass.core.proof.question import Measured, Question, Seen
 from underglass.core.proof.safe import Safety, how_safe
-from underglass.core.proof.why import Answer, Cause, Measured, Question, Seen, why
+from underglass.core.proof.why import Answer, Cause, why
 from underglass.core.units import show_length
 
 _ROLE = Qt.ItemDataRole.UserRole
@@ -54,7 +55,8 @@ class WhyPage(ProvePage):
         self.what.setAccessibleName("What was measured")
         for name, words in WHATS.items():
             self.what.addItem(words, name)
-        self.what.addItem("Something was touched", "seen")
+        self.what.addItem("Something was touched", "touched")
+        self.what.addItem("It cut air", "air")
         self.what.currentIndexChanged.connect(lambda _i: self._offer())
         self.x, self.y, self.z = NumberField("X"), NumberField("Y"), NumberField("Z")
         self.along = NumberField("Along", "angle")
@@ -132,7 +134,7 @@ class WhyPage(ProvePage):
     def _offer(self) -> None:
         """The fields that this sort of size needs."""
         what = self.what.currentData()
-        turned, seen = what in ("turned", "bore"), what == "seen"
+        turned, seen = what in ("turned", "bore"), what in ("touched", "air")
         for field in (self.x, self.y):
             field.setVisible(not turned and not seen)
         self.z.setVisible(not seen and what != "height")
@@ -181,8 +183,9 @@ class WhyPage(ProvePage):
 
     def add_now(self) -> None:
         """Add what the fields say to what is known."""
-        if self.what.currentData() == "seen":
-            self.seen.append(Seen(line=int(self.line.value or 0)))
+        what = self.what.currentData()
+        if what in ("touched", "air"):
+            self.seen.append(Seen(what=what, line=int(self.line.value or 0)))
         elif self.value.value is None:
             self.value.say("type what was measured")
             return
@@ -199,7 +202,7 @@ class WhyPage(ProvePage):
                 words += f" for {show_length(one.wanted, unit)}"
             self.list.addItem(words[:1].upper() + words[1:])
         for sight in self.seen:
-            self.list.addItem(f"Touched at line {sight.line}" if sight.line else "Something was touched")
+            self.list.addItem(sight.words[:1].upper() + sight.words[1:])
         self.ask.setEnabled(bool(self.measured or self.seen))
         self.drop.setEnabled(bool(self.measured or self.seen))
 
@@ -302,7 +305,7 @@ class WhyPage(ProvePage):
         for one, proved, would in zip(self.measured, answer.as_proved, cause.sizes):
             rows.append((html.escape(one.feature.words), said(one.value), said(proved), said(would)))
         for sight, proved_so, so in zip(self.seen, answer.as_seen, cause.seen):
-            rows.append((f"touched, line {sight.line}", "yes", "yes" if proved_so else "no", "yes" if so else "no"))
+            rows.append((html.escape(sight.words), "yes", "yes" if proved_so else "no", "yes" if so else "no"))
         self.said.setText(self.table(rows) + f"<p>{html.escape(cause.check)}</p>")
         self.run_chosen.emit(cause.proof)
 

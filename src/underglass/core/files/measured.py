@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from underglass.core.entries.checked import Table, read_toml
 from underglass.core.errors import UnusableFile
 from underglass.core.proof.features import WHATS, Feature
-from underglass.core.proof.why import Answer, Measured, Question, Seen
+from underglass.core.proof.question import Measured, Question, Seen
+from underglass.core.proof.why import Answer
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 _MOST = 50
@@ -58,7 +59,10 @@ def _measured(entry: Table, scale: float) -> Measured:
 
 
 def _seen(entry: Table) -> Seen:
-    out = Seen(line=entry.whole("line", 0) or 0, thing=entry.text("with", "") or "")
+    what: Literal["touched", "air"] = (
+        "air" if entry.choice("what", ["touched", "air"], "touched") == "air" else "touched"
+    )
+    out = Seen(what=what, line=entry.whole("line", 0) or 0, thing=entry.text("with", "") or "")
     entry.done()
     return out
 
@@ -77,7 +81,7 @@ def answer_as_dict(answer: Answer, question: Question, unit: Unit) -> Mapping[st
             {"what": m.feature.words, "is_mm": m.value, "wanted_mm": m.wanted, "as_proved_mm": found}
             for m, found in zip(question.measured, answer.as_proved)
         ],
-        "seen": [{"line": s.line, "with": s.thing, "as_proved": found} for s, found in zip(question.seen, answer.as_seen)],
+        "seen": [{"what": s.what, "line": s.line, "with": s.thing, "as_proved": found} for s, found in zip(question.seen, answer.as_seen)],
         "causes": [
             {
                 "kind": c.sort, "words": c.words, "explains": round(c.explains, 4), "by_mm": c.by_mm, "line": c.line, "check": c.check,
@@ -100,9 +104,7 @@ def answer_as_text(answer: Answer, question: Question, unit: Unit) -> str:
             f"{m.feature.words[:52]:52} {said(m.value):>10} {said(m.wanted) if m.wanted is not None else '':>10} {said(found):>10}"
         )
     for s, there in zip(question.seen, answer.as_seen):
-        lines.append(
-            f"{'touched ' + (s.thing or 'something') + (f' at line {s.line}' if s.line else ''):52} {'yes':>10} {'':>10} {'yes' if there else 'no':>10}"
-        )
+        lines.append(f"{s.words[:52]:52} {'yes':>10} {'':>10} {'yes' if there else 'no':>10}")
     if answer.against == "wanted":
         lines.append("The proof has these very sizes: looked for is what makes the part as it was wanted.")
     lines.append("")
