@@ -24,11 +24,14 @@ from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.proof.features import WHATS, Feature, What, measured_in
 from underglass.core.proof.question import Measured, Question, Seen
-from underglass.core.proof.safe import Safety, how_safe
+from underglass.core.proof.safe import KEPT_MM, Safety, how_safe
 from underglass.core.proof.why import Answer, Cause, why
 from underglass.core.units import show_length
 
 _ROLE = Qt.ItemDataRole.UserRole
+_KEEPS = (
+    ("length", "Lengths"), ("work", "Zeros"), ("radius", "Radii"), ("stock", "Block"), ("clamp", "Clamps"), ("geometry", "Offsets"),
+)  # fmt: skip
 _ASK = "Measure the part at the machine, add each size here, then ask. What was touched, and at which line, counts as well."
 
 
@@ -121,6 +124,17 @@ class WhyPage(ProvePage):
         self.note.setWordWrap(True)
         self.box.addWidget(self.note)
         self.box.addWidget(rule())
+        self.box.addWidget(label("What is kept, either way", quiet=True, pixels=12))
+        kept = QGridLayout()
+        kept.setHorizontalSpacing(6)
+        kept.setVerticalSpacing(4)
+        self.keeps: dict[str, NumberField] = {}
+        for k, (kind, words) in enumerate(_KEEPS):
+            field = self.keeps[kind] = NumberField(words)
+            field.show_value(KEPT_MM[kind], document.units)
+            field.edit.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            kept.addWidget(field, k // 3, k % 3)
+        self.box.addLayout(kept)
         self.box.addWidget(self.safe)
         self.safety_said = rich(13)
         self.box.addWidget(self.safety_said)
@@ -145,7 +159,7 @@ class WhyPage(ProvePage):
 
     def _units(self) -> None:
         unit = self.document.units
-        for field in (self.x, self.y, self.z, self.value, self.wanted):
+        for field in (self.x, self.y, self.z, self.value, self.wanted, *self.keeps.values()):
             field.show_value(field.value, unit)
         self._fill()
 
@@ -245,7 +259,8 @@ class WhyPage(ProvePage):
         job, source = self.document.job, self.document.program()
         if job is None:
             return
-        self._safe_work.ask(lambda cancelled: how_safe(job, source, cancelled=cancelled))
+        kept = {kind: abs(field.value or 0.0) for kind, field in self.keeps.items()}
+        self._safe_work.ask(lambda cancelled: how_safe(job, source, kept, cancelled))
         self._say_safe(self.quiet("Trying the corners of the setup…"))
         self.safe.setText("Stop trying")
 
