@@ -536,8 +536,9 @@ class MainWindow(QMainWindow):
         """Call ``then`` once nothing is being proved or drawn any more."""
 
         def look() -> None:
-            unseen = self.glass.why_dark or self.document.proof is None or not self.glass.isVisible()
-            if not self.prover.busy and (unseen or self.glass.still):
+            glass = self.machine.glass if self._place == "machine" else self.glass
+            unseen = glass.why_dark or self.document.proof is None or not glass.isVisible()
+            if not self.prover.busy and (unseen or glass.still):
                 then()
             else:
                 QTimer.singleShot(30, look)

@@ -113,6 +113,8 @@ def felt(stand: Stand, gap: Gap, unit: Unit) -> str:
         return f"The edge finder kicks over at {to}."
     if stand.tool == TOUCH_PROBE and gap.mm <= FEELS_MM:
         return f"The probe's lamp lights: it touches {to}."
+    if gap.mm < -FEELS_MM and gap.way == "z-":
+        return f"in the cut, {show_length(-gap.mm, unit)} {unit} below the metal beside it"
     if gap.mm < -FEELS_MM:
         return f"{show_length(-gap.mm, unit)} {unit} into {to}"
     if gap.mm <= FEELS_MM:
