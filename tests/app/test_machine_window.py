@@ -137,6 +137,17 @@ def test_a_jog_button_moves_as_long_as_it_is_held_and_a_key_too(place: MachinePl
     assert stand(place).place[0] == pytest.approx(before - 0.1)
 
 
+def test_a_click_on_a_button_leaves_the_keys_with_the_place(place: MachinePlace, qtbot: QtBot) -> None:
+    morning(place, qtbot)
+    place.setFocus()
+    QTest.mouseClick(place.near, Qt.MouseButton.LeftButton)
+    assert place.hasFocus() or place.window().focusWidget() is place
+    place.near.setFocus(Qt.FocusReason.TabFocusReason)
+    assert place.window().focusWidget() is place.near
+    QTest.mouseClick(place.readout.offset, Qt.MouseButton.LeftButton)
+    assert place.window().focusWidget() is place
+
+
 def test_clicks_of_the_wheel_are_put_together(place: MachinePlace, qtbot: QtBot) -> None:
     morning(place, qtbot)
     place.move_page.how.choose("step2")
@@ -338,6 +349,10 @@ def test_each_trade_sets_its_zero_by_its_own_means(
         assert "35.000 beside the torch" in place.touch.said.text()
         press(place, place.touch.set, qtbot)
         assert stand(place).job.registers.work["G54"][0] == pytest.approx(stand(place).place[0] + 35.0)
+        place.session.do(SetFigure("work", "G54", 1.0, "x"))
+        press(place, place.touch.both, qtbot)
+        x, y, _z = stand(place).job.registers.work["G54"]
+        assert (x, y) == pytest.approx((stand(place).place[0] + 35.0, stand(place).place[1]))
     elif name == "louvre-panel":
         place.session.do(SetFigure("work", "G54", 1.0, "x"))
         press(place, place.touch.stops, qtbot)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.commands import Command
@@ -114,6 +114,9 @@ class MachinePlace(QWidget):
         document.job_changed.connect(self._on_job)
         document.setup_changed.connect(lambda: self.stale.setVisible(s.stale))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        for button in self.findChildren(QPushButton):
+            # A click leaves the keys with the place: arrows go on jogging. Tab still reaches every button.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._keys_down: set[int] = set()
 
     def _lay_out(self) -> None:
@@ -290,6 +293,9 @@ class MachinePlace(QWidget):
         last = self.session.last
         knowing = last is not None and last.kind == "refused" and last.line == line and "leaves out" in last.said
         self.session.do(CycleStart(line=line, knowing=knowing))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())

@@ -11,6 +11,7 @@ from underglass.app.parts.basic import label, rule
 from underglass.app.parts.number_field import NumberField
 from underglass.app.style.palette import Palette
 from underglass.core.control.words import OFFSETS_IN_ORDER
+from underglass.core.machine.actions import SetFigure
 from underglass.core.machine.gaps import FEELS_MM, Gap
 from underglass.core.machine.instruments import PAPER_MM
 from underglass.core.machine.setting import Setting, at_stops, changed_registers, on_setter, set_to
@@ -62,6 +63,11 @@ class TouchPage(QWidget):
         self.setter.setToolTip("The tool is brought to the machine's own setter, and the control is told what it finds")
         self.setter.clicked.connect(self._on_setter)
         self.stops.clicked.connect(self._on_stops)
+        self.both = QPushButton("Set X and Y here")
+        self.both.setToolTip(
+            "Both axes at once: what is under the tool, or under the pointer's spot, is to be that place"
+        )
+        self.both.clicked.connect(self._on_both)
         self.keep = QPushButton("Keep these figures in the job")
         self.keep.setToolTip("Setup then has what the control has been told here")
         self.keep.clicked.connect(self.keep_asked)
@@ -72,7 +78,7 @@ class TouchPage(QWidget):
         box.setSpacing(7)
         for part in (
             label("Sets", quiet=True, pixels=12), self.into, self.face, self.between_head,
-            self.between, self.pointer, self.block, self.said, self.sum, self.set, self.setter, self.stops, rule(), self.held, self.keep,
+            self.between, self.pointer, self.block, self.said, self.sum, self.set, self.both, self.setter, self.stops, rule(), self.held, self.keep,
         ):  # fmt: skip
             box.addWidget(part)
         box.addStretch(1)
@@ -151,6 +157,9 @@ class TouchPage(QWidget):
         self.pointer.setVisible(stand.habits.pointer is not None)
         self.setter.setVisible(stand.habits.tools_by_hand or stand.habits.setter is not None)
         self.stops.setVisible(stand.habits.stops)
+        work = group == "work" and "y" in stand.job.bench.machine.axes and self.axis != "z"
+        self.both.setVisible(work)
+        self.both.setEnabled(stand.homed and not self._session.why_not(SetFigure("work", key, 0.0, "x")))
         self.keep.setEnabled(bool(changed_registers(stand)))
         self.between.setVisible(not on_x and not own)
         self.between_head.setVisible(not on_x and not own)
@@ -209,6 +218,16 @@ class TouchPage(QWidget):
         for one in found:
             self._session.do(one.told)
         self.sum.setText(found[0].said)
+
+    def _on_both(self) -> None:
+        """X and Y to the figure that is typed, where the tool or the spot stands."""
+        stand, data = self._session.stand, self.into.currentData()
+        if stand is None or not data or data[0] != "work":
+            return
+        beside = stand.habits.pointer if self.pointer.name == "pointer" else None
+        for k, axis in enumerate("xy"):
+            reads = (self.face.value or 0.0) - (beside[k] if beside is not None else 0.0)
+            self._session.do(set_to(stand, axis, reads, "work", data[1], self.unit).told)
 
     def _on_stops(self) -> None:
         stand = self._session.stand
