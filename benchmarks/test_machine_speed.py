@@ -94,6 +94,22 @@ def test_pictures_while_it_cuts(tmp_path: Path, benchmark: Callable[..., Any], s
     loop.exec()
     spent = time.perf_counter() - begun
     drift = (session.stand.clock_s - clock) / spent - 1.0  # type: ignore[union-attr]
+    session.do(act.Hold())
+    session.advance(1.0)
+    waits = []
+    for k in range(8):
+        loop = QEventLoop()
+        window.machine.glass.frameSwapped.connect(loop.quit)
+        QTimer.singleShot(2000, loop.quit)
+        begun_at = time.perf_counter()
+        window.machine.jog("z", 1 if k % 2 else -1)
+        session.advance(0.05)
+        loop.exec()
+        waits.append(time.perf_counter() - begun_at)
+        window.machine.glass.frameSwapped.disconnect(loop.quit)
+        window.machine.let_go()
+        session.advance(0.5)
+    print(f"\na jog button to its first picture: {median(waits) * 1e3:.0f} ms, at most {max(waits) * 1e3:.0f}")
     session.stop()
     print(f"\n{pictures / spent:.1f} pictures a second while it cuts; its clock is off by {drift:+.2%}")
     window.close()

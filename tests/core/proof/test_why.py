@@ -119,7 +119,7 @@ def test_a_block_is_found_where_the_proof_has_the_very_sizes(plate: tuple[Job, S
 
 def test_what_was_seen_counts(plate: tuple[Job, Source]) -> None:
     job, source = plate
-    # Believed: the clamp lies clear. Seen: at line 4 the tool came down on something.
+    # Believed: the clamp lies clear. Seen: the tool came down on something there. The block stood higher, or the length was short.
     answer = why(job, source, Question(seen=(Seen(line=5),)))
     assert answer.as_seen == (False,)
     assert answer.causes and all(c.seen == (True,) for c in answer.causes[:1])
@@ -172,3 +172,19 @@ def test_a_cut_in_the_air_has_a_length_or_a_zero_behind_it(plate: tuple[Job, Sou
     assert answer.as_seen == (False,)
     words = [c.words for c in answer.causes if c.seen == (True,)]
     assert any("H1" in w or "G54 Z" in w or "T1" in w for w in words), words
+
+
+def test_units_and_a_turned_block_are_thought_of(plate: tuple[Job, Source]) -> None:
+    answer, _ = asked(*plate, (SLOT, HOLE), line("G21", "G20"))
+    assert any(c.words == "The control counted in inch" and c.explains > 0.97 for c in answer.causes), [
+        c.words for c in answer.causes
+    ]
+
+
+def test_a_clamp_that_stood_elsewhere_explains_what_was_touched(tmp_path: Path) -> None:
+    clear = PLAIN_JOB.replace("place = [-25.0, 20.0, -5.0]", "place = [-25.0, 20.0, -20.0]")
+    program = SAFE + "T1 M6\nG0 G54 X-40. Y30. S3000 M3\nG43 H1 Z25.\nZ-3.\nG1 X110. F400.\nG0 Z25. M5\nM30\n"
+    job, source, _ = load(write_job(tmp_path, program, clear))
+    answer = why(job, source, Question(seen=(Seen(line=6, thing="left clamp"),)))
+    words = [c.words for c in answer.causes if c.seen == (True,)]
+    assert any(w.startswith("The left clamp stood +5.000 along Z") for w in words), words

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
@@ -61,6 +62,9 @@ def of_setup(bench: Suspects) -> Iterator[Trial]:
     yield from _sizes(job, bench.source, sorted(t for t in used if t in job.bench.tools))
     yield from _mix_ups(job, bench.source, sorted(t for t in used if t), _tools_there(bench))
     yield from _stocks(job, bench.source)
+    yield from _others(job, bench.source)
+    if bench.question.seen:
+        yield from _clamps(job, bench.source)
 
 
 def _tools_there(bench: Suspects) -> set[int]:
@@ -82,7 +86,7 @@ def _sizes(job: Job, source: Source, used: list[int]) -> Iterator[Trial]:
             return replace(job, bench=replace(job.bench, tools={**job.bench.tools, number: made})), source
 
         yield Trial(
-            sort="truth", figure=True, make=other, check=f"Measure the diameter of T{number}.",
+            sort="truth", figure=True, make=other, check=f"Measure the diameter of T{number}; where it is right, the tool was pushed away: take a last cut.",
             words=lambda by, n=number, t=tool: f"T{n} really cut a diameter of {show_length(t.DC + by, job.units)}, {show_length(by, job.units, sign=True)}",  # type: ignore[misc]
         )  # fmt: skip
 
@@ -157,6 +161,70 @@ def _mix_ups(job: Job, source: Source, used: list[int], there: set[int]) -> Iter
                 sort="register", figure=True, check="Look at the position page: is a shift (G92, G52) on?",
                 words=lambda by, a=axis: f"A shift of {a} {show_length(by, job.units, sign=True)} was left over from the job before",  # type: ignore[misc]
                 make=lambda by, k=k: (replace(job, start=replace(job.start, shift=tuple(by if n == k else 0.0 for n in range(3)))), source),  # type: ignore[misc, arg-type]
+            )  # fmt: skip
+
+
+_UNITS = re.compile(r"\bG2([01])\b", re.IGNORECASE)
+
+
+def _others(job: Job, source: Source) -> Iterator[Trial]:
+    """The other unit, another part's offset, and the block turned on the table."""
+    for number, text in enumerate(source.lines, 1):
+        found = _UNITS.search(_COMMENT.sub(lambda m: " " * len(m[0]), text))
+        if found is not None:
+            other = f"G2{'0' if found[1] == '1' else '1'}"
+            lines = [*source.lines]
+            lines[number - 1] = text[: found.start()] + other + text[found.end() :]
+            made = read_lines(lines, source.name)
+            yield Trial(
+                sort="mix-up", words=lambda _f, o=other: f"The control counted in {'inch' if o == 'G20' else 'mm'}", figure=False, line=number,  # type: ignore[misc]
+                check=f"Look whether {found[0].upper()} in line {number} was read.", make=lambda _f, m=made: (job, m),  # type: ignore[misc]
+            )  # fmt: skip
+            break
+    work = job.registers.work
+    for a in sorted(work):
+        for b in sorted(work):
+            if a != b and work[a] != work[b]:
+                swapped = replace(job, registers=replace(job.registers, work={**work, a: work[b]}))
+                yield Trial(
+                    sort="mix-up", words=lambda _f, a=a, b=b: f"{a} held the figures of {b}", figure=False,  # type: ignore[misc]
+                    check=f"Read {a} and {b} in the control.", make=lambda _f, j=swapped: (j, source),  # type: ignore[misc]
+                )  # fmt: skip
+    if job.bench.more is None and job.bench.stocks:
+
+        def turned(by: float) -> tuple[Job, Source]:
+            zero, angle = job.bench.part_zero, math.radians(by)
+            stocks = []
+            for s in job.bench.stocks:
+                dx, dy = s.frame.x - zero.x, s.frame.y - zero.y
+                x = zero.x + dx * math.cos(angle) - dy * math.sin(angle)
+                y = zero.y + dx * math.sin(angle) + dy * math.cos(angle)
+                stocks.append(replace(s, frame=replace(s.frame, x=x, y=y, turn_rad=s.frame.turn_rad + angle)))
+            return replace(job, bench=replace(job.bench, stocks=tuple(stocks))), source
+
+        yield Trial(
+            sort="stock", figure=True, make=turned, check="Run an indicator along the block's long side.",
+            words=lambda by: f"The block lay turned by {by:+.3f} degrees",
+        )  # fmt: skip
+
+
+def _clamps(job: Job, source: Source) -> Iterator[Trial]:
+    """What holds the part, moved or higher than it was taken for: only where something was touched."""
+    for fixture in job.bench.fixtures:
+        for k, axis in enumerate("XYZ") if fixture.entry else ():
+
+            def moved(by: float, name: str = fixture.name, k: int = k) -> tuple[Job, Source]:
+                out = tuple(
+                    replace(f, solid=replace(f.solid, frame=replace(
+                        f.solid.frame, x=f.solid.frame.x + by * (k == 0), y=f.solid.frame.y + by * (k == 1), z=f.solid.frame.z + by * (k == 2)
+                    ))) if f.name == name else f
+                    for f in job.bench.fixtures
+                )  # fmt: skip
+                return replace(job, bench=replace(job.bench, fixtures=out)), source
+
+            yield Trial(
+                sort="stock", figure=True, make=moved, check=f"Look where the {fixture.name} stands.",
+                words=lambda by, n=fixture.name, a=axis: f"The {n} stood {show_length(by, job.units, sign=True)} along {a}",  # type: ignore[misc]
             )  # fmt: skip
 
 
