@@ -11,7 +11,7 @@ demo: $(READY)
 	@scripts/run-demo
 
 test: $(READY) lint
-	@scripts/with-display $(PY) -m pytest -n auto --dist loadscope $(ARGS)
+	@scripts/with-display $(PY) -m pytest -n auto --dist loadscope --no-loadscope-reorder $(ARGS)
 
 # Random runs that are too long for every change: thousands of programs against the judge, every golden program, mutants.
 deep: $(READY)

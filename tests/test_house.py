@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import tomllib
 from collections.abc import Callable, Iterator
 from dataclasses import fields, is_dataclass
 from pathlib import Path
@@ -16,6 +17,7 @@ from underglass.core.compiled import kernel_files
 from underglass.core.proof.proof import Proof
 
 SOURCE = Path(underglass.__file__).parent
+ROOT = Path(__file__).parent.parent
 MODULES = {
     ".".join(("underglass", *p.relative_to(SOURCE).with_suffix("").parts)).removesuffix(".__init__"): p
     for p in SOURCE.rglob("*.py")
@@ -86,3 +88,10 @@ def test_the_kept_code_of_kernels_knows_every_file_that_holds_one() -> None:
         text = path.read_text()
         holds = "@kernel" in text or "@small_kernel" in text or "@straight_kernel" in text or "import njit" in text
         assert not holds or path in known, path
+
+
+def test_no_test_is_forgotten_in_the_order_in_which_they_run() -> None:
+    told = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["pytest"]["ini_options"]["testpaths"]
+    there = [path for path in (ROOT / "tests").rglob("test_*.py") if "golden" not in path.parts]
+    assert [str(p) for p in there if not any(p == ROOT / t or p.is_relative_to(ROOT / t) for t in told)] == []
+    assert all((ROOT / t).exists() for t in told)
