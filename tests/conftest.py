@@ -21,7 +21,8 @@ from underglass.core.proof.prove import prove
 from underglass.core.trades.milling.dialect import MILL
 
 # No test is timed: a slow machine is no fault of the code. Speed is measured in benchmarks/.
-settings.register_profile("house", deadline=None)
+# Random entries are fewer in every change's run than in the long ones.
+settings.register_profile("house", deadline=None, max_examples=100 if os.environ.get("UNDERGLASS_DEEP") else 50)
 settings.load_profile("house")
 
 PLAIN_JOB = """\
