@@ -232,7 +232,10 @@ class MachinePlace(QWidget):
         if (stand.work is None) != self._empty:
             self._empty = stand.work is None
             self.glass.refit()
-        self.glass.stage.stands = (stand.tool_there, stand.place) if stand.job.bench.more is None else None
+        stands = (stand.tool_there, stand.place) if stand.job.bench.more is None else None
+        if stands != self.glass.stage.stands:
+            self.glass.stage.stands = stands
+            self.glass.restless()
         if self._near:
             self._follow()
         if not self._gaps_later.isActive():
