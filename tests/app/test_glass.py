@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import START
 from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.renderer import _StockTexture
 from underglass.app.glass.scene import FEED, PLUNGE, RAPID, box_body, path_lines, turned_body
 from underglass.app.main_window import MainWindow
 from underglass.app.style.palette import DAY, NIGHT, contrast
@@ -188,3 +189,36 @@ def test_zoomed_in_the_loupe_takes_over_and_lets_go(plain: Callable[..., MainWin
     glass.view("corner")
     wait_still(window, qtbot)
     assert glass.stage.loupe is None
+
+
+@pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
+def test_what_an_edit_leaves_as_it_was_is_not_sent_again_and_the_picture_is_the_same(
+    plain: Callable[..., MainWindow], qtbot: QtBot
+) -> None:
+    window = plain(SLOT)
+    window.document.set_moment(window.tape.total)
+    wait_still(window, qtbot)
+    sent: list[tuple[int, ...]] = []
+    put = _StockTexture.put_heights
+
+    def watched(self: _StockTexture, h: object, *where: int) -> None:
+        sent.append(where)
+        put(self, h, *where)  # type: ignore[arg-type]
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(_StockTexture, "put_heights", watched)
+        with qtbot.waitSignal(window.document.proof_changed, timeout=60_000):
+            window.document.set_text(window.document.text.replace("G1 Z0\n", "G1 Z-1.\n"))
+        window.document.set_moment(window.tape.total)
+        wait_still(window, qtbot)
+    grid = window.glass.stage.cursors[0].field.grid
+    # The slot is where it was: what is sent lies around the small circle.
+    assert sent and all((j1 - j0) * (i1 - i0) < grid.nx * grid.ny / 4 for j0, j1, i0, i1 in sent)
+    kept = window.glass.grabFramebuffer()
+    window.glass.makeCurrent()
+    window.glass._renderer.clear_stocks()  # type: ignore[union-attr]
+    window.glass.doneCurrent()
+    window.glass.stage._sent = False
+    window.glass.restless()
+    wait_still(window, qtbot)
+    assert window.glass.grabFramebuffer() == kept

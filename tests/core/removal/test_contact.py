@@ -11,6 +11,7 @@ import shapely
 from tests.core.removal.shapes import cut_moves
 from underglass.core.removal.contact import against_solid, nearest, touch
 from underglass.core.removal.history import NO_TOUCH
+from underglass.core.removal.near import near_move
 
 SIZE = np.array([20.0, 30.0, 15.0])
 RECTANGLE = shapely.box(0, 0, 20, 30)
@@ -134,3 +135,28 @@ def test_the_wider_shank_and_the_holder_meet_the_wall() -> None:
     assert [(h.part, round(h.depth, 3)) for h in deep.hits] == [(1, 2.0)]
     level = cut(shapes.block(0.25), shapes.path_of([((15, 25, 10), (45, 25, 10))]), table, free)
     assert not level.hits
+
+
+def test_how_near_columns_come_is_the_least_of_many_places() -> None:
+    """Slanted, level and upright ways over a field of uneven columns, some of them holes: each column's square against the ways' places."""
+    rng = np.random.default_rng(8)
+    cell, upright = 1.0, 0
+    for k in range(60):
+        h = rng.choice([0.0, 4.0, 9.0, 9.5], size=(12, 15)).astype(np.float32)
+        a, b = rng.uniform(-8, 22, 3), rng.uniform(-8, 22, 3)
+        if k % 3 == 0:
+            b[:2] = a[:2]
+        elif k % 3 == 1:
+            b[2] = a[2]
+        radius, lift, far = float(rng.uniform(1, 6)), float(rng.uniform(0, 8)), 5.0
+        gap, share = near_move(h, cell, a, b, np.zeros(2), 0.0, radius, lift, far, 0.001)
+        t = np.linspace(0, 1, 2001)[:, None, None]
+        x, y, z = (a[q] + (b[q] - a[q]) * t for q in range(3))
+        j, i = np.nonzero(h)
+        side = np.maximum(np.hypot((i + 0.5) * cell - x, (j + 0.5) * cell - y) - radius, 0.0)
+        each = np.hypot(side, np.maximum(z + lift - h[j, i], 0.0))[:, 0, :].min(axis=1)
+        assert gap == pytest.approx(min(float(each.min()), far), abs=0.02)
+        if gap < far:
+            assert float(each[round(share * 2000)]) == pytest.approx(gap, abs=0.05)
+            upright += k % 3 == 0
+    assert upright > 3

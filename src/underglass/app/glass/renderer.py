@@ -5,6 +5,7 @@ All methods need the OpenGL context to be current.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import moderngl
@@ -74,7 +75,8 @@ class _StockTexture:
     """One stock's heights (with a pyramid of greatest heights above them) and colour codes."""
 
     def __init__(self, context: moderngl.Context, nx: int, ny: int, height: float, cell: float, place: Matrix) -> None:
-        self.nx, self.ny, self.height, self.cell = nx, ny, height, cell
+        self.nx, self.ny, self.height, self.cell, self.place = nx, ny, height, cell, place
+        self._sent = False
         self.from_grid = place @ np.diag([cell, cell, 1.0, 1.0])
         self.to_grid = np.linalg.inv(self.from_grid)
         wide = 1 << (nx - 1).bit_length() if nx > 1 else 2
@@ -87,6 +89,24 @@ class _StockTexture:
         self.code = context.texture((nx, ny), 1, dtype="u1", alignment=1)
         self.code.filter = (moderngl.NEAREST, moderngl.NEAREST)
 
+    def is_of(self, nx: int, ny: int, height: float, cell: float, place: Matrix) -> bool:
+        """Whether a stock of these sizes, there, could be told to this one."""
+        same = (self.nx, self.ny, self.height, self.cell) == (nx, ny, height, cell)
+        return same and np.array_equal(self.place, place)
+
+    def put_all_heights(self, h: NDArray[np.float32]) -> None:
+        """Take the whole field; only the rectangle around what differs from what was sent before is sent."""
+        if not self._sent:
+            self._sent = True
+            self.put_heights(h, 0, self.ny, 0, self.nx)
+            return
+        differs = h != self.pyramid[0][: self.ny, : self.nx]
+        rows = np.flatnonzero(differs.any(axis=1))
+        if len(rows):
+            j0, j1 = int(rows[0]), int(rows[-1]) + 1
+            columns = np.flatnonzero(differs[j0:j1].any(axis=0))
+            self.put_heights(h, j0, j1, int(columns[0]), int(columns[-1]) + 1)
+
     def put_heights(self, h: NDArray[np.float32], j0: int, j1: int, i0: int, i1: int) -> None:
         """Take rows j0..j1 and columns i0..i1 (ends exclusive) of the field, and the pyramid above them."""
         self.pyramid[0][j0:j1, i0:i1] = h[j0:j1, i0:i1]
@@ -97,7 +117,8 @@ class _StockTexture:
             j1, i1 = (j1 + 1) >> 1, (i1 + 1) >> 1
             part = below[2 * j0 : 2 * j1, 2 * i0 : 2 * i1]
             rows, columns = part.shape[0] // 2, part.shape[1] // 2
-            best = part[: rows * 2, : columns * 2].reshape(rows, 2, columns, 2).max(axis=(1, 3))
+            even = np.maximum(part[: rows * 2 : 2, : columns * 2], part[1 : rows * 2 : 2, : columns * 2])
+            best = np.maximum(even[:, ::2], even[:, 1::2])
             self.pyramid[level][j0 : j0 + rows, i0 : i0 + columns] = best
             self._write(level, j0, j0 + rows, i0, i0 + columns)
 
@@ -153,6 +174,13 @@ class Renderer:
             stock.release()
         del self._stocks[keep:]
 
+    def keep_stocks(self, sizes: Sequence[tuple[int, int, float, float, Matrix]]) -> None:
+        """Just these stocks, arguments as in ``add_stock``: those that are there already keep what was sent of them."""
+        there = [stock.is_of(*size) for stock, size in zip(self._stocks, sizes)]
+        self.drop_stocks(there.index(False) if False in there else len(there))
+        for size in sizes[len(self._stocks) :]:
+            self.add_stock(*size)
+
     def add_stock(self, nx: int, ny: int, height: float, cell: float, place: Matrix) -> int:
         """A stock of so many cells; ``place`` (4, 4) puts its minimum corner into the world."""
         self._stocks.append(_StockTexture(self.context, nx, ny, height, cell, place))
@@ -161,15 +189,17 @@ class Renderer:
     def put_stock(
         self, index: int, h: NDArray[np.float32], codes: NDArray[np.uint8], tiles: NDArray[np.uint8] | None = None
     ) -> None:
-        """Send a stock's heights and codes: whole, or the smallest rectangle around the marked tiles."""
+        """Send a stock's heights and codes: whole (as far as it differs from what was sent), or the smallest rectangle around the marked tiles."""
         stock = self._stocks[index]
-        j0, j1, i0, i1 = 0, stock.ny, 0, stock.nx
-        if tiles is not None:
-            rows, columns = np.flatnonzero(tiles.any(axis=1)), np.flatnonzero(tiles.any(axis=0))
-            if not len(rows):
-                return
-            j0, j1 = int(rows[0]) * TILE, min(stock.ny, (int(rows[-1]) + 1) * TILE)
-            i0, i1 = int(columns[0]) * TILE, min(stock.nx, (int(columns[-1]) + 1) * TILE)
+        if tiles is None:
+            stock.put_all_heights(h)
+            stock.put_codes(codes, 0, 0)
+            return
+        rows, columns = np.flatnonzero(tiles.any(axis=1)), np.flatnonzero(tiles.any(axis=0))
+        if not len(rows):
+            return
+        j0, j1 = int(rows[0]) * TILE, min(stock.ny, (int(rows[-1]) + 1) * TILE)
+        i0, i1 = int(columns[0]) * TILE, min(stock.nx, (int(columns[-1]) + 1) * TILE)
         stock.put_heights(h, j0, j1, i0, i1)
         stock.put_codes(codes[j0:j1, i0:i1], j0, i0)
 
@@ -378,8 +408,9 @@ class Renderer:
         target.use()
         self.context.viewport = (0, 0, width, height)
         self.context.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
-        self.context.enable(moderngl.BLEND)
-        self.context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
+        if share < 1.0:
+            self.context.enable(moderngl.BLEND)
+            self.context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
         attachment = picture.color_attachments[0]
         assert isinstance(attachment, moderngl.Texture)
         attachment.use(0)

@@ -41,6 +41,9 @@ from underglass.core.removal.sweep import TILE
 
 Matrix = NDArray[np.float64]
 
+_MOST_BODIES = 200
+"""Bodies are known by what they are, not by the proof; so many are kept."""
+
 
 def frame_matrix(frame: Frame, world: Frame) -> Matrix:
     """A frame's coordinates as world coordinates. ``(4, 4)``."""
@@ -111,7 +114,8 @@ class Stage:
         self.loupe, self._holed, self._loupe_sent = None, None, False
         self._sent = False
         self._line = None
-        self._bodies.clear()
+        if len(self._bodies) > _MOST_BODIES:
+            self._bodies.clear()
         self.alone = None
         if proof is None:
             self.lines, self.all_lines, self.cursors, self.operations = None, None, [], ()
@@ -277,10 +281,9 @@ class Stage:
             return
         fresh = not self._sent
         if fresh:
-            renderer.clear_stocks()
-            for history in proof.stocks:
-                grid = history.grid
-                renderer.add_stock(grid.nx, grid.ny, grid.height, grid.cell, frame_matrix(grid.frame, self.world))
+            # What lies where it lay keeps its textures: after an edit, or a jog, little of a stock differs.
+            grids = [history.grid for history in proof.stocks]
+            renderer.keep_stocks([(g.nx, g.ny, g.height, g.cell, frame_matrix(g.frame, self.world)) for g in grids])
             self._sent = True
         if fresh or self._lines_stale:
             assert self.lines is not None

@@ -40,6 +40,8 @@ _KEYS = {
     Qt.Key.Key_PageDown: ("z", -1), Qt.Key.Key_PageUp: ("z", 1),
 }  # fmt: skip
 _NEAR_SPAN_MM = 36.0
+_HALF_ABOVE_MS = 8.0
+"""Here a hand waits for its answer: quick before fine. A still picture is as fine as anywhere."""
 
 
 class MachinePlace(QWidget):
@@ -57,6 +59,7 @@ class MachinePlace(QWidget):
         self.session = Session(document, self)
         self.glass = Glass(self.session.view, palette)
         self.glass.prepared = self.session.ready_made
+        self.glass.half_above_ms = _HALF_ABOVE_MS
         self.glass.setMinimumHeight(220)
         self.glass.show_with(lines=False)
         self.before = BeforePanel(self.session, palette)

@@ -44,12 +44,12 @@ _LONG = (CycleStart, Mdi, PutIn, TakeOut, Home)
 """What may take longer than a blink: worked out beside the window."""
 
 
-def _only_moves(stand: Stand) -> bool:
-    """Whether the course is a move by hand that takes nothing from a stock on a table: then the picture of the work may stay."""
+def _work_is_as_it_was(stand: Stand) -> bool:
+    """Whether the picture of the work may stay: a move by hand over a stock on a table, that has only begun or cuts nothing."""
     course = stand.course
     if stand.job.bench.more is not None or course.what not in ("jog", "step", "home", "back"):
         return False
-    return not any(h.removed[course.first :].any() for h in course.proof.histories)
+    return stand.at_s <= course.begins_s or not any(h.removed[course.first :].any() for h in course.proof.histories)
 
 
 class Session(QObject):
@@ -300,8 +300,8 @@ class Session(QObject):
             return
         course = stand.course
         met = self._met_now()
-        if met is None and self._seen is not None and course is not self._seen and _only_moves(stand):
-            return  # the tool is drawn where it stands; the work is as it was
+        if met is None and self._seen is not None and course is not self._seen and _work_is_as_it_was(stand):
+            return  # the tool is drawn where it stands
         if course is not self._seen or met is not self._met:
             self._seen, self._met = course, met
             # What is still to come is not told beforehand.

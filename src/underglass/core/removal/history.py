@@ -16,6 +16,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.core.bench.solid import Solid
 from underglass.core.compiled import kernel
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
@@ -248,6 +249,8 @@ class StockHistory:
     kept: _Kept
     doubts: tuple[StockHit, ...] = ()
     """Contacts that the cells are too coarse to tell; to be looked at closer."""
+    solid: Solid | None = None
+    """What the uncut stock was made from, where that is known."""
 
     @property
     def grid(self) -> Grid:
@@ -283,17 +286,17 @@ def cut(
     look: float = 0.0,
     before: StockHistory | None = None,
     same_moves: int = 0,
+    solid: Solid | None = None,
 ) -> StockHistory:
     """Cut the whole path into a copy of ``uncut``. ``forbid`` (n,): the move's cutting part must not touch stock.
 
     ``look``: shank, holder and spindle nose that come nearer than this to the stock are kept in mind, mm. ``before``: an
     earlier cut of the same stock; what comes before the first step that differs is taken over from its keyframes.
-    ``same_moves``: so many moves are known to be the same.
+    ``same_moves``: so many moves are known to be the same. ``solid``: what ``uncut`` was made from.
 
     Raises ``Cancelled`` when told to stop.
     """
-    field = uncut.copy()
-    grid = field.grid
+    grid = uncut.grid
     n = len(path)
     dirty = np.zeros(grid.tiles, dtype=np.uint8)
     forbid = freeze(np.ascontiguousarray(forbid[path.move]) if len(forbid) != n else forbid)
@@ -325,6 +328,8 @@ def cut(
         doubts = [hit for hit in before.doubts if hit.step < at]
         nears = list(before.kept.near[: k + 1])
         near[:] = nears[-1]
+    else:
+        field = uncut.copy()
     while at < n:
         if cancelled():
             raise Cancelled
@@ -368,7 +373,7 @@ def cut(
         array.setflags(write=False)
     return StockHistory(
         uncut, field, path, table.outline, tuple(frames), tiles, removed, nearest, deepest, tuple(hits), kept,
-        tuple(doubts),
+        tuple(doubts), solid,
     )  # fmt: skip
 
 
@@ -394,7 +399,7 @@ def _same_steps(
         kept.look != look
         or old.grid != uncut.grid
         or any(not np.array_equal(getattr(kept.table, name), getattr(table, name)) for name in shapes)
-        or not np.array_equal(old.uncut.h, uncut.h)
+        or (old.uncut is not uncut and not np.array_equal(old.uncut.h, uncut.h))
     ):
         return 0
     count = min(len(old.path), len(path))

@@ -140,15 +140,13 @@ def settle_doubts(
         most = min(_DOUBT_CELLS / cells, min(_DOUBT_WORK, max(left, 0.0) / 4.0) / under)
         factor = max(2, min(round(history.grid.cell / _DOUBT_CELL_MM), int(most**0.5)))
         left -= under * factor * factor
-        # The stock before the move, and as far as it is on it: what it cuts itself is no contact.
-        loupe = look_closer(history, solid, window, doubt.move, 0.0, factor, cancelled)
+        # The stock before the move; behind it where, on a feed, the cutter clears the way for what follows it.
+        share = 1.0 if doubt.part and int(forbid[doubt.move]) == MAY_TOUCH else 0.0
+        loupe = look_closer(history, solid, window, doubt.move, share, factor, cancelled)
         x0, y0 = window[2] * history.grid.cell, window[0] * history.grid.cell
         by = np.array([x0, y0, 0.0])
         a, b, c = path.start[doubt.step] - by, path.end[doubt.step] - by, path.centre[doubt.step] - by[:2]
         if doubt.part:
-            if int(forbid[doubt.move]) == MAY_TOUCH:
-                # On a feed the cutter clears the way for what follows it.
-                loupe = look_closer(history, solid, window, doubt.move, 1.0, factor, cancelled)
             lift = float(table.bottom[row, doubt.part])
             r, flat, corner, slope = float(table.radius[row, doubt.part]), 1e9, 0.0, 0.0
             a[2] += lift

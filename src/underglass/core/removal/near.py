@@ -33,6 +33,10 @@ def _near_column(px, py, ax, ay, az, dx, dy, dz, r, top):
         if square > 0.0:
             t = min(1.0, max(0.0, ((px - ax) * dx + (py - ay) * dy) / square))
         return _gap(px, py, ax, ay, az, dx, dy, dz, t, r, top), t
+    if square == 0.0:
+        # Straight up or down: as near as at its lowest place, there first where it is no higher than the column.
+        t = min(1.0, max(0.0, (top - az) / dz)) if dz < 0.0 else 0.0
+        return _gap(px, py, ax, ay, az, dx, dy, dz, t, r, top), t
     lo, hi = 0.0, 1.0
     for _ in range(32):
         x1, x2 = hi - _GOLDEN * (hi - lo), lo + _GOLDEN * (hi - lo)
@@ -70,7 +74,8 @@ def near_move(h, cell, a, b, c, sweep, r, lift, far, chord):
             ax, ay = c[0] + arc_r * math.cos(angle + sweep * f0), c[1] + arc_r * math.sin(angle + sweep * f0)
             bx, by = c[0] + arc_r * math.cos(angle + sweep * f1), c[1] + arc_r * math.sin(angle + sweep * f1)
         az, bz = a[2] + (b[2] - a[2]) * f0 + lift, a[2] + (b[2] - a[2]) * f1 + lift
-        low = min(az, bz)
+        dx, dy, low = bx - ax, by - ay, min(az, bz)
+        square = dx * dx + dy * dy
         j0 = max(0, math.ceil((min(ay, by) - r - best) / cell - 0.5))
         j1 = min(ny - 1, math.floor((max(ay, by) + r + best) / cell - 0.5))
         i0 = max(0, math.ceil((min(ax, bx) - r - best) / cell - 0.5))
@@ -79,9 +84,17 @@ def near_move(h, cell, a, b, c, sweep, r, lift, far, chord):
             for i in range(i0, i1 + 1):
                 if h[j, i] <= 0.0 or h[j, i] + best <= low:
                     continue
-                gap, t = _near_column(
-                    (i + 0.5) * cell, (j + 0.5) * cell, ax, ay, az, bx - ax, by - ay, bz - az, r, h[j, i]
-                )
+                # No nearer than sideways from the way and up from its lowest place: few columns need more than these sums.
+                px, py = (i + 0.5) * cell, (j + 0.5) * cell
+                t = 0.0
+                if square > 0.0:
+                    t = min(1.0, max(0.0, ((px - ax) * dx + (py - ay) * dy) / square))
+                ex, ey = px - ax - dx * t, py - ay - dy * t
+                up = max(0.0, low - h[j, i])
+                reach = r + math.sqrt(max(best * best - up * up, 0.0))
+                if ex * ex + ey * ey > reach * reach * (1.0 + 1e-12):
+                    continue
+                gap, t = _near_column(px, py, ax, ay, az, dx, dy, bz - az, r, h[j, i])
                 if gap < best:
                     best, share = gap, f0 + (f1 - f0) * t
                     if best <= 0.0:

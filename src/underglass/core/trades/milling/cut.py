@@ -43,17 +43,21 @@ def cut_stocks(order: CutOrder) -> tuple[StockHistory, ...]:
     share = 1.0 / max(len(order.bench.stocks), 1)
     for k, stock in enumerate(order.bench.stocks):
         base = k * share
+        cell = order.cell or default_cell(stock)
+        old = before[k] if k < len(before) else None
+        there = old is not None and old.solid == stock and old.grid.cell == cell
         out.append(
             cut(
-                make_field(stock, order.cell or default_cell(stock)),
+                old.uncut if old is not None and there else make_field(stock, cell),
                 tip_path(order.motions, order.rows, order.table.tools, stock.frame),
                 order.table,
                 forbid,
                 lambda done, base=base: order.progress("cutting", base + share * done),  # type: ignore[misc]
                 order.cancelled,
                 look=max(order.clearance, STOCK_LOOK_MM),
-                before=before[k] if k < len(before) else None,
+                before=old,
                 same_moves=order.since,
+                solid=stock,
             )
         )
     return tuple(out)
