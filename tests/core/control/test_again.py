@@ -90,8 +90,8 @@ def blocks_done(monkeypatch: pytest.MonkeyPatch) -> Callable[[], int]:
         done[0] += 1
         real(self, block)  # type: ignore[arg-type]
 
-    def counted_in_one_go(c: Control, flow: Flow, most: int) -> int:
-        passed = in_one_go(c, flow, most)
+    def counted_in_one_go(c: Control, flow: Flow, most: int, x_counts: float) -> int:
+        passed = in_one_go(c, flow, most, x_counts)
         done[0] += passed
         return passed
 

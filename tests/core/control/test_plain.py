@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,7 +12,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import PLAIN_JOB, START, write_job
+from tests.core.trades.turning.lathe import LATHE_JOB
+from tests.core.trades.turning.lathe import START as LATHE_START
 from tests.deep.fuzz import differs
+from underglass.core.control.desk import Desk
 from underglass.core.control.flow import Limits
 from underglass.core.control.interpret import Control
 from underglass.core.control.run import Run
@@ -19,9 +23,12 @@ from underglass.core.files.job import read_job
 from underglass.core.language.block import read_block
 from underglass.core.proof.job import Job
 from underglass.core.proof.prove import control_for
-from underglass.core.trades.milling.dialect import MILL
 
-LONG_WAY = replace(MILL, places_alone=False)
+
+def _never(_desk: Desk) -> float:
+    return 0.0
+
+
 FIGURES = (
     "10.",
     "-3.25",
@@ -49,7 +56,10 @@ OTHERS = (
 def a_line(draw: st.DrawFn) -> str:
     if draw(st.integers(0, 5)) == 0:
         return draw(st.sampled_from(OTHERS))
-    words = "".join(f"{axis}{draw(st.sampled_from(FIGURES))}{draw(st.sampled_from(('', ' ', '  ')))}" for axis in draw(st.sampled_from(("X", "XY", "Z", "XYZ", "Y", "", "YX", "XZ"))))  # fmt: skip
+    letters = draw(st.sampled_from(("X", "XY", "Z", "XYZ", "Y", "", "YX", "XZ", "XF", "XZF", "F", "FX")))
+    words = "".join(
+        f"{letter}{draw(st.sampled_from(FIGURES))}{draw(st.sampled_from(('', ' ', '  ')))}" for letter in letters
+    )
     return draw(st.sampled_from(HEADS)) + words
 
 
@@ -58,11 +68,17 @@ def job(tmp_path_factory: pytest.TempPathFactory) -> Job:
     return read_job(write_job(Path(tmp_path_factory.mktemp("plain")), "M30\n", PLAIN_JOB))
 
 
+@pytest.fixture(scope="module")
+def lathe(tmp_path_factory: pytest.TempPathFactory) -> Job:
+    return read_job(write_job(Path(tmp_path_factory.mktemp("plain lathe")), "M30\n", LATHE_JOB))
+
+
 def both(job: Job, lines: list[str], limits: Limits | None = None) -> tuple[Run, Run]:
     runs = []
-    for dialect in (MILL, LONG_WAY):
+    for long_way in (False, True):
         control: Control = control_for(job)
-        control.dialect = dialect
+        if long_way:
+            control.dialect = replace(control.dialect, places_alone=_never)
         if limits is not None:
             control.profile = replace(control.profile, limits=limits)
         runs.append(control.run(lines))
@@ -84,6 +100,42 @@ def test_in_one_go_is_as_one_by_one(job: Job, lines: list[str]) -> None:
     same(*both(job, [*START.splitlines(), "G1 Z-1. F300", *lines], Limits(work=4_000)))
 
 
+TURNING = (
+    "G96 S120",
+    "G97 S800",
+    "G50 S2000",
+    "G98",
+    "G99",
+    "U1.",
+    "W-2.",
+    "X10. Z-5. C1.",
+    "G42",
+    "M5",
+    "M3",
+    "T0202",
+    "G32 Z-9. F1.5",
+)
+
+
+@settings(deadline=None, max_examples=200, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    st.lists(st.one_of(a_line(), a_line(), st.sampled_from(TURNING)), max_size=40),
+    st.sampled_from(("G96 S150", "G97 S900")),
+)
+def test_in_one_go_is_as_one_by_one_on_a_lathe(lathe: Job, lines: list[str], speed: str) -> None:
+    same(*both(lathe, [*LATHE_START.splitlines(), f"{speed} M3", "G1 X30. Z1. F.2", *lines], Limits(work=4_000)))
+
+
+def test_feeds_by_the_turn_are_those_of_the_diameter_that_each_move_starts_at(lathe: Job) -> None:
+    """n = 1000 v / (pi d), common practice, no source."""
+    head = [*LATHE_START.splitlines(), "G96 S150 M3", "G1 X30. Z1. F.2"]
+    one, two = both(lathe, [*head, "X20. F.1", "Z-4.", "X40. Z-5. F.25", "M30"])
+    same(one, two)
+    turns = [1000.0 * 150.0 / (math.pi * d) for d in (30.0, 20.0, 20.0)]
+    most = control_for(lathe).machine.spindle_max
+    assert one.motions.feed[-3:] == pytest.approx([min(n, most) * f for n, f in zip(turns, (0.1, 0.1, 0.25))])
+
+
 def test_a_long_way_is_taken_in_one_go_and_its_checkpoints_are_where_they_were(job: Job) -> None:
     lines = [*START.splitlines(), "G1 X0 Y0 F300", *(f"X{k % 90}.{k % 7} Y{k % 50}." for k in range(2000)), "M30"]
     one, two = both(job, lines)
@@ -98,12 +150,12 @@ def test_the_limit_of_moves_is_met_at_the_same_block(job: Job) -> None:
     assert [f.code for f in one.findings] == ["not-proved"] and one.findings[0].line != len(lines)
 
 
-@pytest.mark.parametrize("text", ["X10. Y-3.25", "N12 G01X.5Z+7", "G1 X1.", "Y12.3456789"])
+@pytest.mark.parametrize("text", ["X10. Y-3.25", "X1.5 F.25", "N12 G01X.5Z+7", "G1 X1.", "Y12.3456789"])
 def test_a_line_of_places_is_what_the_reader_reads(text: str) -> None:
     from underglass.core.control.plain import _PLACES
 
     found = _PLACES.fullmatch(text)
     assert found is not None
     read = {w.letter: w.value for w in read_block(text, 1).words}
-    for axis, figure in zip("XYZ", found.groups()[1:]):
+    for axis, figure in zip("XYZF", found.groups()[1:]):
         assert read.get(axis) == (None if figure is None else float(figure))

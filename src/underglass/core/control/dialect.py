@@ -11,7 +11,7 @@ Glossary
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.desk import Desk
@@ -50,16 +50,22 @@ def _nothing_besides(_desk: Desk) -> None:
     """A control that holds nothing but what every one does."""
 
 
+def _one_by_one(_desk: Desk) -> float:
+    """No block is known to be a plain move."""
+    return 0.0
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Dialect:
     """``steps`` in the order in which a block is carried out.
 
-    ``places_alone``: blocks of X Y Z alone, under G0 or G1, are plain moves here and nothing else (see ``plain``).
+    ``places_alone``: how an X of a block of nothing but X Y Z and F, under G0 or G1, counts now where that is a plain move and
+    nothing else (see ``plain``): 1, or 0.5 for a diameter; 0 where such blocks are to be read one by one.
     """
 
     name: str
     steps: tuple[Step, ...]
-    places_alone: bool = False
+    places_alone: Callable[[Desk], float] = _one_by_one
     begins: Callable[[Desk], None] = _nothing_besides
     """What a control of this kind holds besides, before the first block."""
     _known: dict[Shape, tuple[Handler, ...]] = field(default_factory=dict, compare=False, repr=False)
@@ -77,7 +83,7 @@ class Dialect:
     def with_step(self, step: Step, before: str) -> Dialect:
         """The same with one more step before another. Raises ``ValueError`` where that is not there."""
         at = [s.name for s in self.steps].index(before)
-        return Dialect(name=self.name, steps=(*self.steps[:at], step, *self.steps[at:]), begins=self.begins)
+        return replace(self, steps=(*self.steps[:at], step, *self.steps[at:]), places_alone=_one_by_one, _known={})
 
 
 Motions = Mapping[str, Handler]

@@ -78,7 +78,7 @@ class Control(Desk):
         end: Checkpoint | None = None
         count, due = 0, 0
         ends = sorted(plan.ends) if plan is not None else []
-        plain_allowed = self.dialect.places_alone
+        alone = self.dialect.places_alone
         while not self.ended:
             if plan is not None and flow.at in plan.ends:
                 end = again.meets(self, flow, plan)
@@ -87,10 +87,12 @@ class Control(Desk):
             if count >= due and self.comp is None and flow.at_top and flow.at < len(text):
                 self.checkpoints.append(again.take(self, flow))
                 due = count + again.KEEP_EVERY
-            if plain_allowed and flow.at_top and not flow.jumps and plain.can_run(self):
+            x_counts = alone(self) if flow.at_top and not flow.jumps else 0.0
+            if x_counts and plain.can_run(self):
                 later = bisect_right(ends, flow.at)
                 room = min(due - count, self.profile.limits.moves - len(self.moves))
-                passed = plain.run_on(self, flow, min(room, ends[later] - flow.at) if later < len(ends) else room)
+                room = min(room, ends[later] - flow.at) if later < len(ends) else room
+                passed = plain.run_on(self, flow, room, x_counts)
                 if passed:
                     count += passed
                     if cancelled():

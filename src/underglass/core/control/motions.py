@@ -287,14 +287,14 @@ class MotionBuilder:
         return self._count - 1
 
     def add_way(
-        self, lines: NDArray[np.int64], kind: Kind, state: int, places: Floats, feed: float, plane: int
+        self, lines: NDArray[np.int64], kind: Kind, state: int, places: Floats, feeds: Floats, plane: int
     ) -> None:
-        """Straight moves from place to place: ``lines`` (n,), ``places`` (n + 1, 3)."""
+        """Straight moves from place to place: ``lines`` and ``feeds`` (n,), ``places`` (n + 1, 3)."""
         self._pack()
         rows = np.empty((len(lines), 16))
         rows[:, 0], rows[:, 1], rows[:, 2] = lines, kind, state
         rows[:, 3:6], rows[:, 6:9], rows[:, 9:12] = places[:-1], places[1:], np.nan
-        rows[:, 12], rows[:, 13], rows[:, 14], rows[:, 15] = 0.0, feed, plane, 0.0
+        rows[:, 12], rows[:, 13], rows[:, 14], rows[:, 15] = 0.0, feeds, plane, 0.0
         self._chunks.append(rows)
         self._count += len(lines)
 

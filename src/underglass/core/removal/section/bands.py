@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -11,9 +10,13 @@ from numpy.typing import NDArray
 
 from underglass.core.compiled import kernel
 from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean
+from underglass.core.removal.section.taking import LESS, NOTHING_TAKEN, take
 
 CHANGED_MM2 = 1e-7
 """A band that loses less than this has lost nothing but rounding."""
+
+_ROUND_MM = 1.0
+"""So far around the bands a cropped outline still reaches: the corners of the crop itself never come into them."""
 
 Spans = list[tuple[float, float]]
 Mark = list[tuple[Spans, Spans]]
@@ -23,19 +26,36 @@ Mark = list[tuple[Spans, Spans]]
 NOWHERE: Floats = np.empty((0, 2))
 
 
-class Band(NamedTuple):
-    """A band with what is asked of it again and again: area mm2, volume mm3 as it turns, bounds in X, vertices (n, 2), mark."""
+class Band:
+    """A band with what is asked of it again and again: area mm2, volume mm3 as it turns, bounds in X, vertices (n, 2), mark.
 
-    shape: Shape
-    area: float
-    volume: float
-    low: float
-    high: float
-    places: Floats
-    mark: Mark
+    ``simple``: it is one outline without holes, ``places``. Its shape is made when it is asked for: most are gone again by then.
+    """
+
+    __slots__ = ("_shape", "area", "high", "low", "mark", "places", "simple", "volume")
+
+    def __init__(
+        self,
+        area: float,
+        volume: float,
+        low: float,
+        high: float,
+        places: Floats,
+        mark: Mark,
+        shape: Shape | None = None,
+    ) -> None:
+        self.area, self.volume, self.low, self.high, self.places, self.mark = area, volume, low, high, places, mark
+        self.simple = shape is None
+        self._shape: Shape | None = shape
+
+    @property
+    def shape(self) -> Shape:
+        if self._shape is None:
+            self._shape = shapely.polygons(self.places)
+        return self._shape
 
 
-EMPTY = Band(NOTHING, 0.0, 0.0, math.inf, -math.inf, NOWHERE, [])
+EMPTY = Band(0.0, 0.0, math.inf, -math.inf, NOWHERE, [], NOTHING)
 
 
 @kernel
@@ -91,6 +111,55 @@ def _met(ring: Floats, edges: Floats, lows: Floats, highs: Floats, room: float) 
 
 
 @kernel
+def _half(ring: Floats, count: int, axis: int, limit: float, sign: float, out: Floats) -> int:
+    """A convex outline on one side of a straight line square to an axis (Sutherland and Hodgman, from memory); how many corners it has."""
+    made = 0
+    for i in range(count):
+        j = i + 1 if i + 1 < count else 0
+        here, there = sign * (limit - ring[i, axis]), sign * (limit - ring[j, axis])
+        if here >= 0.0:
+            out[made] = ring[i]
+            made += 1
+        if (here > 0.0 and there < 0.0) or (here < 0.0 and there > 0.0):
+            share = here / (here - there)
+            for a in range(2):
+                out[made, a] = limit if a == axis else ring[i, a] + share * (ring[j, a] - ring[i, a])
+            made += 1
+    return made
+
+
+@kernel
+def _cropped(rings: Floats, edges: Floats, lows: Floats, highs: Floats) -> tuple[Floats, NDArray[np.int64]]:
+    """What of convex outlines (n, k, 2) lies where the bands are, end to end, and how many corners each has: none where it meets no band."""
+    n, k = rings.shape[0], rings.shape[1]
+    places = np.empty((n * (k + 4), 2))
+    counts = np.zeros(n, dtype=np.int64)
+    one, two = np.empty((k + 8, 2)), np.empty((k + 8, 2))
+    at = 0
+    for r in range(n):
+        ring = rings[r]
+        met = _met(ring, edges, lows, highs, 0.0)
+        if not len(met):
+            continue
+        count = k
+        one[:k] = ring
+        if ring[:, 0].min() >= 0.0:
+            low, high = np.inf, -np.inf
+            for b in met:
+                low, high = min(low, lows[b]), max(high, highs[b])
+            count = _half(one, count, 0, high + _ROUND_MM, 1.0, two)
+            count = _half(two, count, 0, low - _ROUND_MM, -1.0, one)
+            count = _half(one, count, 1, edges[met[-1] + 1] + _ROUND_MM, 1.0, two)
+            count = _half(two, count, 1, edges[met[0]] - _ROUND_MM, -1.0, one)
+        if count < 3:
+            continue
+        places[at : at + count] = one[:count]
+        at += count
+        counts[r] = count
+    return places[:at], counts
+
+
+@kernel
 def bite(old: Floats, new: Floats, sx: float, sz: float) -> tuple[int, float, float, float, float, float]:
     """What a cut changed of a band's outline, by the vertices that only one of both has: how many, least X, least and largest Z, least and
     largest way along a direction."""
@@ -118,17 +187,16 @@ def band(shape: Shape, z0: float, z1: float) -> Band:
     """A shape between two edges, measured. (Volume: 2 pi times the integral of X, Pappus and Guldin.)"""
     if shape.is_empty:
         return EMPTY
+    if shape.geom_type == "Polygon" and not shapely.get_num_interior_rings(shape):
+        return outlined(shapely.get_coordinates(shape), z0, z1)
     area = moment = 0.0
     low, high = math.inf, -math.inf
     places: list[Floats] = []
     mark: Mark = []
-    plain = shape.geom_type == "Polygon"
-    for part in [shape] if plain else list(shape.geoms):
+    for part in shapely.get_parts(shape):
         before: Spans = []
         behind: Spans = []
-        holes = shapely.get_num_interior_rings(part)
-        for k in range(holes + 1):
-            ring = part if not holes else part.exterior if k == 0 else part.interiors[k - 1]
+        for k, ring in enumerate([part.exterior, *part.interiors]):
             points = shapely.get_coordinates(ring)
             twice, first, least, most, spans = _measure(points, z0, z1)
             for edge, one, two in spans.tolist():
@@ -139,17 +207,25 @@ def band(shape: Shape, z0: float, z1: float) -> Band:
             moment += sign * abs(first) / 6.0
             places.append(points)
         mark.append((before, behind))
-    return Band(
-        shape, area, math.tau * moment, low, high, places[0] if len(places) == 1 else np.concatenate(places), mark
-    )
+    return Band(area, math.tau * moment, low, high, np.concatenate(places), mark, shape)
+
+
+def outlined(places: Floats, z0: float, z1: float) -> Band:
+    """The same of one closed outline without holes."""
+    twice, first, low, high, spans = _measure(places, z0, z1)
+    before: Spans = []
+    behind: Spans = []
+    for edge, one, two in spans.tolist():
+        (behind if edge else before).append((one, two))
+    return Band(abs(twice) / 2.0, math.tau * abs(first) / 6.0, low, high, places, [(before, behind)])
 
 
 class Now:
     """The bands as they are."""
 
-    def __init__(self, bands: list[Shape], edges: Floats) -> None:
+    def __init__(self, bands: list[Band], edges: Floats) -> None:
         self.edges = edges
-        self.each = [band(b, float(edges[k]), float(edges[k + 1])) for k, b in enumerate(bands)]
+        self.each = bands
         self.low, self.high = np.array([b.low for b in self.each]), np.array([b.high for b in self.each])
 
     @property
@@ -162,6 +238,14 @@ class Now:
 
     def made(self, k: int, shape: Shape) -> Band:
         return band(shape, float(self.edges[k]), float(self.edges[k + 1]))
+
+    def cropped(self, rings: Floats) -> list[tuple[int, Shape, Floats]]:
+        """Of convex outlines (n, k, 2) what may meet the bands as they are, or with less in them: the row, the shape and its outline."""
+        places, counts = _cropped(rings, self.edges, self.low, self.high)
+        rows = np.flatnonzero(counts)
+        ends = counts[rows].cumsum()
+        shapes = shapely.polygons(shapely.linearrings(places, indices=np.repeat(np.arange(len(rows)), counts[rows])))
+        return list(zip(rows.tolist(), shapes.tolist(), np.split(places, ends[:-1]))) if len(rows) else []
 
     def met(self, box: Box, room: float = 0.0, ring: Floats | None = None) -> list[int]:
         """The bands that something in a box may meet, or come as near to as ``room``; ``ring``: its outline, where it is convex."""
@@ -179,15 +263,25 @@ class Now:
         if not met:
             return []
         out = []
-        for k, new in zip(met, shapely.difference([self.each[k].shape for k in met], shape)):
+        for k in met:
             old = self.each[k]
-            band = self.made(k, new if new.geom_type == "Polygon" else clean(new))
-            if old.area - band.area > CHANGED_MM2:
-                if band.area <= CHANGED_MM2:
-                    band = EMPTY
-                self.put(k, band)
-                out.append((k, old, band))
+            new = None if ring is None or not old.simple else self._taken(k, ring)
+            if new is None:
+                left = shapely.difference(old.shape, shape)
+                new = self.made(k, left if left.geom_type == "Polygon" else clean(left))
+            if old.area - new.area > CHANGED_MM2:
+                if new.area <= CHANGED_MM2:
+                    new = EMPTY
+                self.put(k, new)
+                out.append((k, old, new))
         return out
+
+    def _taken(self, k: int, ring: Floats) -> Band | None:
+        """A band of one outline less a convex one; none where that is not surely told (see ``taking``)."""
+        sure, left = take(self.each[k].places, ring)
+        if sure == LESS:
+            return outlined(left, float(self.edges[k]), float(self.edges[k + 1])) if len(left) else EMPTY
+        return self.each[k] if sure == NOTHING_TAKEN else None
 
 
 Box = tuple[float, float, float, float]

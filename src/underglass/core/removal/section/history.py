@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
-from underglass.core.removal.section.bands import CHANGED_MM2, NO_BOX, Now, bite, meet, under
+from underglass.core.removal.section.bands import CHANGED_MM2, NO_BOX, Band, Now, band, bite, meet, under
 from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean, folded, swept, swept_rings
 from underglass.core.removal.section.state import Section, joined, split, volumes
 from underglass.core.removal.section.ways import SectionTool, Ways
@@ -56,17 +56,17 @@ class _Bands:
 
     edges: Floats
     steps: list[list[int]]
-    shapes: list[list[Shape]]
+    each: list[list[Band]]
 
     def at(self, step: int) -> list[Shape]:
         """The bands before a step."""
-        return [shapes[bisect_right(steps, step - 1) - 1] for steps, shapes in zip(self.steps, self.shapes)]
+        return [bands[bisect_right(steps, step - 1) - 1].shape for steps, bands in zip(self.steps, self.each)]
 
     def up_to(self, step: int) -> _Bands:
         """The versions that the steps before this one made."""
         cut = [bisect_right(steps, step - 1) for steps in self.steps]
         return _Bands(
-            self.edges, [s[:k] for s, k in zip(self.steps, cut)], [s[:k] for s, k in zip(self.shapes, cut)]
+            self.edges, [s[:k] for s, k in zip(self.steps, cut)], [b[:k] for b, k in zip(self.each, cut)]
         )  # fmt: skip
 
 
@@ -170,7 +170,7 @@ class _Cutter:
     """One pass over the steps."""
 
     def __init__(
-        self, bands: list[Shape], versions: _Bands, ways: Ways, tools: tuple[SectionTool, ...], forbid: NDArray[np.bool_], look: float,
+        self, bands: list[Band], versions: _Bands, ways: Ways, tools: tuple[SectionTool, ...], forbid: NDArray[np.bool_], look: float,
     ) -> None:  # fmt: skip
         self.now, self.versions, self.ways, self.tools, self.forbid = (
             Now(bands, versions.edges),
@@ -207,8 +207,9 @@ class _Cutter:
                 said = bite(old.places, new.places, sx, sz)
                 if said[0]:
                     found = said if found is None else _both(found, said)
-                self._keep(i, k, new.shape)
-            torn = torn or not all(self._sound(k) for k, _old, _new in changed)
+                self._keep(i, k, new)
+            # What hangs together with its neighbours as before came loose from nothing.
+            torn = torn or not all(old.mark == new.mark or self._sound(k) for k, old, new in changed)
         if found is not None:
             self._judge(i, move, row, found, sx, sz)
         if torn:
@@ -216,14 +217,14 @@ class _Cutter:
         for shape in body:
             self._body(move, folded(shape))
 
-    def _keep(self, i: int, k: int, shape: Shape) -> None:
+    def _keep(self, i: int, k: int, band: Band) -> None:
         """Remember how a band is after a step."""
-        steps, shapes = self.versions.steps[k], self.versions.shapes[k]
+        steps, bands = self.versions.steps[k], self.versions.each[k]
         if steps[-1] == i:
-            shapes[-1] = shape
+            bands[-1] = band
         else:
             steps.append(i)
-            shapes.append(shape)
+            bands.append(band)
 
     def _judge(self, i: int, move: int, row: int, found: Bitten, sx: float, sz: float) -> None:
         """What a bite says: how deep, how near the axis, whether the edge may take it there. (sx, sz): square to the way."""
@@ -325,7 +326,7 @@ class _Cutter:
             fallen += [p for p, on in zip(parts, flags) if not on]
             left = stays[0] if len(stays) == 1 else shapely.MultiPolygon(stays) if stays else NOTHING
             self.now.put(k, self.now.made(k, left))
-            self._keep(i, k, left)
+            self._keep(i, k, self.now.each[k])
         for piece in shapely.get_parts(joined(fallen)):
             much = float(volumes(np.array([piece], dtype=object))[0])
             if much > _PIECE_MM3:
@@ -360,14 +361,15 @@ def cut_section(
         edges = versions.edges
     else:
         edges = edges_of(uncut, ways.moves)
-        versions = _Bands(edges, [[-1] for _ in range(len(edges) - 1)], [[b] for b in split(uncut, edges)])
-    cutter = _Cutter([s[-1] for s in versions.shapes], versions, ways, tools, forbid, look)
+        bands = [band(b, *edges[k : k + 2].tolist()) for k, b in enumerate(split(uncut, edges))]
+        versions = _Bands(edges, [[-1] for _ in bands], [[b] for b in bands])
+    cutter = _Cutter([b[-1] for b in versions.each], versions, ways, tools, forbid, look)
     if first and before is not None:
         for name in ("removed", "depth", "back", "lowest", "span", "near"):
             getattr(cutter, name)[:same_moves] = getattr(before, name)[:same_moves]
         cutter.hits = [h for h in before.hits if h.move < same_moves]
         cutter.pieces = [p for p in before.pieces if p.move < same_moves]
-    start = Section(edges, tuple(s[0] for s in versions.shapes), float(ways.shift[0]) if len(ways.shift) else 0.0)
+    start = Section(edges, tuple(b[0].shape for b in versions.each), float(ways.shift[0]) if len(ways.shift) else 0.0)
     box = uncut.bounds
     for at in range(first, len(ways), _BATCH):
         if cancelled():
@@ -401,12 +403,13 @@ def _batch(
             near = mine[_maymeet(ways.start[mine], ways.end[mine], parts, box)]
             for part in parts:
                 rings = swept_rings(part, ways.start[near], ways.end[near])
-                for i, shape, ring in zip(near.tolist(), shapely.polygons(rings), rings):
-                    both = made.setdefault(i, ([], []))
-                    if which:
-                        both[1].append(shape)
-                    else:
-                        both[0].append((shape, ring))
+                if which:
+                    for i, shape in zip(near.tolist(), shapely.polygons(rings)):
+                        made.setdefault(i, ([], []))[1].append(shape)
+                    continue
+                # The stock only gets smaller: what meets nothing now will not later in the batch.
+                for k, shape, ring in cutter.now.cropped(rings):
+                    made.setdefault(int(near[k]), ([], []))[0].append((shape, ring))
     for count, i in enumerate(sorted(made)):
         if count % 64 == 0 and cancelled():
             raise Cancelled

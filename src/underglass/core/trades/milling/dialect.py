@@ -19,9 +19,13 @@ def _move(c: Desk, b: BlockWords) -> None:
         motion.move(c, b)
 
 
+def _as_written(_c: Desk) -> float:
+    return 1.0
+
+
 MILL = Dialect(
     name="mill",
-    places_alone=True,
+    places_alone=_as_written,
     steps=(
         Step(name="stated", do=technology.note_stated, g=("distance", "work offset", "plane")),
         Step(name="units", do=technology.set_units, g=("units",)),

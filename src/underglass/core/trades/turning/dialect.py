@@ -164,8 +164,16 @@ def _begins(c: Desk) -> None:
     c.stated |= {"distance", "plane"}
 
 
+def _places_alone(c: Desk) -> float:
+    """X as a diameter or a radius, where no figure is counted in its own way and nothing waits for the next place."""
+    if c.profile.hundredths or c.modal.thread_pitch or c.corner != (0.0, 0.0, 0.0):
+        return 0.0
+    return 1.0 if c.profile.x_radius else 0.5
+
+
 LATHE = Dialect(
     name="lathe",
+    places_alone=_places_alone,
     begins=_begins,
     steps=(
         Step(name="stated", do=technology.note_stated, g=("work offset", "plane")),

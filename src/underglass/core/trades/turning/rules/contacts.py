@@ -141,14 +141,19 @@ def _moment(context: Context, ways: Ways, move: int, parts: Sequence[Floats], th
     """When a move first meets a thing, s: what is swept grows with the way, so the place on it is found by halving."""
     shift = np.array([0.0, float(ways.shift[move])])
 
+    def over(start: Floats, end: Floats) -> list[Shape]:
+        return [folded(s) for s in swept(list(parts), (start + shift)[None, :], (end + shift)[None, :])]
+
     def meets(start: Floats, end: Floats) -> bool:
-        shapes = swept(list(parts), (start + shift)[None, :], (end + shift)[None, :])
-        return any(shapely.intersection(folded(shape), thing).area > _MEETS_MM2 for shape in shapes)
+        return any(shapely.intersection(shape, thing).area > _MEETS_MM2 for shape in over(start, end))
 
     share, done = 0.0, 0.0
     for step in range(ways.first_of(move), ways.first_of(move + 1)):
         start, end, until = ways.start[step], ways.end[step], float(ways.until[step])
         if meets(start, end):
+            # Only what the whole step passes over is asked about again: a long outline costs as much as it has corners.
+            reach = shapely.box(*shapely.total_bounds(over(start, end)))
+            thing = shapely.intersection(thing, reach.buffer(1.0))
             low, high = 0.0, 1.0
             while high - low > _CLOSE_ENOUGH:
                 middle = (low + high) / 2.0
