@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from underglass.core.bench.lathe import BLADES, Bar, Lathe, LatheTool
 from underglass.core.finding import Finding, Severity
@@ -37,6 +38,8 @@ _MEETS_MM2 = 1e-3
 """What two sections have in common where they are said to meet, and how close its share of a step is looked for."""
 
 _CLOSE_ENOUGH = 1e-4
+_AT_ONCE = 10
+"""Places on a step that are asked about together."""
 
 
 def held_by(lathe: Lathe) -> list[tuple[str, Shape]]:
@@ -138,32 +141,37 @@ def _stock_finding(context: Context, code: str, hits: list[SectionHit]) -> Findi
 
 
 def _moment(context: Context, ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> float:
-    """When a move first meets a thing, s: what is swept grows with the way, so the place on it is found by halving."""
+    """When a move first meets a thing, s: what is swept grows with the way, so the place on it is found by taking ever shorter
+    parts of it."""
     shift = np.array([0.0, float(ways.shift[move])])
 
-    def over(start: Floats, end: Floats) -> list[Shape]:
-        return [folded(s) for s in swept(list(parts), (start + shift)[None, :], (end + shift)[None, :])]
+    def over(start: Floats, ends: Floats) -> NDArray[np.object_]:
+        """What is passed over as far as each of some places, part by part (k, parts)."""
+        starts = np.broadcast_to(start + shift, ends.shape)
+        return np.array([folded(s) for s in swept(list(parts), starts, ends + shift)], dtype=object).reshape(
+            len(ends), -1
+        )
 
-    def meets(start: Floats, end: Floats) -> bool:
-        return any(shapely.intersection(shape, thing).area > _MEETS_MM2 for shape in over(start, end))
+    def meets(shapes: NDArray[np.object_]) -> NDArray[np.bool_]:
+        return (shapely.area(shapely.intersection(shapes, thing)) > _MEETS_MM2).any(axis=1)  # type: ignore[no-any-return]
 
     share, done = 0.0, 0.0
     for step in range(ways.first_of(move), ways.first_of(move + 1)):
         start, end, until = ways.start[step], ways.end[step], float(ways.until[step])
-        if meets(start, end):
-            # Only what the whole step passes over is asked about again: a long outline costs as much as it has corners.
-            reach = shapely.box(*shapely.total_bounds(over(start, end)))
-            thing = shapely.intersection(thing, reach.buffer(1.0))
-            low, high = 0.0, 1.0
-            while high - low > _CLOSE_ENOUGH:
-                middle = (low + high) / 2.0
-                if meets(start, start + middle * (end - start)):
-                    high = middle
-                else:
-                    low = middle
-            share = done + high * (until - done)
-            break
-        done = until
+        whole = over(start, end[None, :])
+        if not meets(whole)[0]:
+            done = until
+            continue
+        # Only what the whole step passes over is asked about again: a long outline costs as much as it has corners.
+        thing = shapely.intersection(thing, shapely.box(*shapely.total_bounds(whole)).buffer(1.0))
+        low, high = 0.0, 1.0
+        while high - low > _CLOSE_ENOUGH:
+            shares = np.linspace(low, high, _AT_ONCE + 2)[1:]
+            found = meets(over(start, start + shares[:-1, None] * (end - start)))
+            k = int(np.argmax(np.append(found, True)))
+            low, high = (float(shares[k - 1]) if k else low), float(shares[k])
+        share = done + high * (until - done)
+        break
     timing = context.timing
     return float(timing.start[move]) + share * float(timing.duration[move])
 
