@@ -162,14 +162,14 @@ def _moment(context: Context, ways: Ways, move: int, parts: Sequence[Floats], th
         if not meets(whole)[0]:
             done = until
             continue
-        # Only what the whole step passes over is asked about again: a long outline costs as much as it has corners.
-        thing = shapely.intersection(thing, shapely.box(*shapely.total_bounds(whole)).buffer(1.0))
-        low, high = 0.0, 1.0
+        low, high, beyond = 0.0, 1.0, whole
         while high - low > _CLOSE_ENOUGH:
-            shares = np.linspace(low, high, _AT_ONCE + 2)[1:]
-            found = meets(over(start, start + shares[:-1, None] * (end - start)))
-            k = int(np.argmax(np.append(found, True)))
-            low, high = (float(shares[k - 1]) if k else low), float(shares[k])
+            # Only what is passed over from where it surely does not meet yet: a long outline costs as much as it has corners.
+            thing = shapely.intersection(thing, shapely.box(*shapely.total_bounds(beyond)).buffer(1.0))
+            shares = np.linspace(low, high, _AT_ONCE + 2)
+            ways_on = over(start + low * (end - start), start + shares[1:, None] * (end - start))
+            k = int(np.argmax(np.append(meets(ways_on[:-1]), True)))
+            low, high, beyond = float(shares[k]), float(shares[k + 1]), ways_on[k]
         share = done + high * (until - done)
         break
     timing = context.timing
