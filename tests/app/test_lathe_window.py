@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from pathlib import Path
 
+import ezdxf
 import numpy as np
 import pytest
-from PySide6.QtCore import QEventLoop, QPointF
+from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from underglass.app.main_window import MainWindow
@@ -399,3 +401,48 @@ def test_tools_are_kept_taken_and_written(qtbot: QtBot, bush: Callable[[str], Ma
     (tmp_path / "none.toml").write_text("format = 1\n")
     tools.kept.take_from(tmp_path / "none.toml")
     assert "no tools" in window.trouble
+
+
+def test_places_and_a_contour_are_taken_from_a_drawing(
+    qtbot: QtBot, bush: Callable[[str], MainWindow], tmp_path: Path
+) -> None:
+    """Z to the right and X up, as a turned part is drawn; written as diameters, whichever half of the drawing is clicked."""
+    doc = ezdxf.new()
+    doc.header["$INSUNITS"] = 4
+    space = doc.modelspace()
+    for side in (1, -1):
+        space.add_lwpolyline(
+            [(0, side * 8), (-10, side * 8), (-12, side * 10, 0, 0, side * 0.4142135624), (-14, side * 12), (-30, side * 12)],
+            format="xyseb",
+        )  # fmt: skip
+    doc.saveas(tmp_path / "pin.dxf")
+    window = bush("winder-bush")
+    window.go_to_page("print")
+    panel = window.side.print
+    with qtbot.waitSignal(panel.loaded, timeout=20_000):
+        panel.load_file(tmp_path / "pin.dxf")
+    view = panel.view
+    panel.grid_on.setChecked(False)
+    assert (view.plane.right.name, view.plane.up.name) == ("Z", "X")
+    for z, r in ((0, 8), (-10, -8)):
+        qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.on_screen(z, r).toPoint() + QPoint(2, 2))
+    assert panel.blocks() == ("X16. Z0.", "X16. Z-10.")
+    panel.how.setCurrentIndex(1)
+    assert panel.blocks()[1] == "U0. W-10."
+    panel.take_back()
+    panel.take_back()
+    window.editor.go_to(10)
+    before = set(window.document.lines)
+    at = view.on_screen(-5, -8).toPoint()
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseDClick(view, Qt.MouseButton.LeftButton, pos=at)
+    wrote = [line for line in window.document.lines if line not in before]
+    assert wrote[0] == "G1 X16. Z0." and wrote[-1].endswith("X24. Z-30.")
+    assert "G3 X24. Z-14. I0. K-2." in wrote
+    # As it is run: half way round, the arc is where it is drawn.
+    proved(qtbot, window, lambda: window.prove(at_once=True))
+    proof = window.document.proof
+    assert proof is not None
+    move = int(np.flatnonzero(proof.motions.line == window.document.lines.index("G3 X24. Z-14. I0. K-2.") + 1)[0])
+    work = np.array(proof.motions.at(move, 0.5)) - proof.motions.state_of(move).shift
+    assert work[[2, 0]] == pytest.approx((-14.0 + math.sqrt(2.0), 10.0 + math.sqrt(2.0)))

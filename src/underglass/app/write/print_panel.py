@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QListWidget,
     QPushButton,
@@ -25,38 +26,16 @@ from underglass.app.parts.basic import label
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.app.write.print_view import Lie, PrintView
-from underglass.core.files.print_in import Arc, Line, Piece, Print, placed, read_dxf
+from underglass.core.files.print_blocks import chain_blocks, place_blocks
+from underglass.core.files.print_in import Piece, Print, placed, read_dxf
+from underglass.core.proof.print_ways import PrintPlane, print_ways
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.figure import BadFigure, read_figure
-from underglass.core.reckon.form import point_blocks, write, xy
-from underglass.core.units import Unit, from_mm, show_length, to_mm
+from underglass.core.units import Unit, show_length, to_mm
 
 DRAWN = (".dxf", ".png", ".jpg", ".jpeg", ".bmp", ".gif", ".svg")
 """What is taken for a drawing or a picture by its name."""
 _PICTURES = "*.png *.jpg *.jpeg *.bmp *.gif *.svg"
-
-
-def chain_blocks(pieces: list[tuple[Piece, bool]], unit: Unit) -> tuple[str, ...]:
-    """A chain of lines and arcs as blocks, G1 to its start first."""
-    out = []
-
-    def at(x: float, y: float) -> str:
-        return xy(from_mm(x, unit), from_mm(y, unit), unit)
-
-    for k, (piece, back) in enumerate(pieces):
-        if isinstance(piece, Line):
-            a, b = (piece.x0, piece.y0), (piece.x1, piece.y1)
-        else:
-            a, b = piece.at(piece.first), piece.at(piece.last)
-        start, end = (b, a) if back else (a, b)
-        if k == 0:
-            out.append(f"G1 {at(*start)}")
-        if isinstance(piece, Arc):
-            i, j = from_mm(piece.cx - start[0], unit), from_mm(piece.cy - start[1], unit)
-            out.append(f"{'G2' if back else 'G3'} {at(*end)} I{write(i, unit)} J{write(j, unit)}")
-        else:
-            out.append(f"G1 {at(*end)}" if k == 0 or isinstance(pieces[k - 1][0], Arc) else at(*end))
-    return tuple(out)
 
 
 class PrintPanel(QWidget):
@@ -87,20 +66,21 @@ class PrintPanel(QWidget):
         self.name = label(quiet=True, pixels=12)
         self.name.setWordWrap(True)
         self.fields: dict[str, QLineEdit] = {}
+        self._words: dict[str, tuple[QLabel, str]] = {}
         self._place = QWidget()
         grid = QGridLayout(self._place)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
         for k, (key, word, start) in enumerate(
             (
-                ("dx", "Its zero at X", "0"),
-                ("dy", "Its zero at Y", "0"),
+                ("dx", "Its zero at right", "0"),
+                ("dy", "Its zero at up", "0"),
                 ("turn", "Turned by \u00b0", "0"),
                 ("scale", "Times", "1"),
             )
         ):
             field = self._field(key, word, start)
-            grid.addWidget(label(word, quiet=True, pixels=12), 2 * (k // 2), k % 2)
+            grid.addWidget(self._named(key, word), 2 * (k // 2), k % 2)
             grid.addWidget(field, 2 * (k // 2) + 1, k % 2)
         self._two = QWidget()
         two = QGridLayout(self._two)
@@ -111,9 +91,9 @@ class PrintPanel(QWidget):
         self.pick_two.clicked.connect(self._begin_pixels)
         two.addWidget(self.pick_two, 0, 0, 1, 2)
         for k, (key, word) in enumerate(
-            (("x1", "First is X"), ("y1", "First is Y"), ("x2", "Second is X"), ("y2", "Second is Y"))
+            (("x1", "First is right"), ("y1", "First is up"), ("x2", "Second is right"), ("y2", "Second is up"))
         ):
-            two.addWidget(label(word, quiet=True, pixels=12), 1 + 2 * (k // 2), k % 2)
+            two.addWidget(self._named(key, word), 1 + 2 * (k // 2), k % 2)
             two.addWidget(self._field(key, word, "0" if k < 2 else "50"), 2 + 2 * (k // 2), k % 2)
         self.lay = QPushButton("Lay the picture so")
         self.lay.clicked.connect(self.lay_picture)
@@ -176,8 +156,28 @@ class PrintPanel(QWidget):
         box.addLayout(take)
         box.addLayout(foot)
         document.job_changed.connect(self._on_job_changed)
+        self._name_axes()
         self._show_kind()
         self._show_places()
+
+    def _named(self, key: str, word: str) -> QLabel:
+        """What stands above a field; "right" and "up" become the letters of the axes there."""
+        shown = label(word, quiet=True, pixels=12)
+        self._words[key] = (shown, word)
+        return shown
+
+    @property
+    def plane(self) -> PrintPlane:
+        """Where the drawing lies: in plan, or in the half section of a lathe."""
+        job = self._document.job
+        return print_ways(job).plane(job.control) if job is not None else PrintPlane()
+
+    def _name_axes(self) -> None:
+        plane = self.plane
+        for key, (shown, word) in self._words.items():
+            said = word.replace("right", plane.right.name).replace("up", plane.up.name)
+            shown.setText(said)
+            self.fields[key].setAccessibleName(said)
 
     def _field(self, key: str, word: str, start: str) -> QLineEdit:
         field = QLineEdit(start)
@@ -208,6 +208,7 @@ class PrintPanel(QWidget):
         self._show_places()
 
     def _on_job_changed(self) -> None:
+        self._name_axes()
         self.take_away()
         self.view.places = []
         self._show_places()
@@ -276,7 +277,11 @@ class PrintPanel(QWidget):
         self.name.setVisible(bool(self.name.text()))
 
     def _read(self, key: str) -> float:
-        return to_mm(read_figure(self.fields[key].text(), self.unit), self.unit)
+        """A field's figure, mm in the plane: an X that counts as a diameter is half as far."""
+        axis = {"dx": self.plane.right, "x1": self.plane.right, "x2": self.plane.right, "grid": None}.get(
+            key, self.plane.up
+        )
+        return to_mm(read_figure(self.fields[key].text(), self.unit), self.unit) / (axis.factor if axis else 1.0)
 
     def _say(self, text: str) -> None:
         self.said.setText(text)
@@ -345,14 +350,14 @@ class PrintPanel(QWidget):
     # -- places ------------------------------------------------------------------------------------------------------
 
     def _on_picked(self, x: float, y: float, _meaning: str) -> None:
-        self.view.places.append((x, y))
+        self.view.places.append((x, abs(y) if self.plane.folds else y))
         self._show_places()
 
     def _on_chain(self, pieces: list[tuple[Piece, bool]]) -> None:
         if self.view.places:
             self.view.places.pop()  # the double click's first half picked a place
             self._show_places()
-        self.write_asked.emit(chain_blocks(pieces, self.unit))
+        self.write_asked.emit(chain_blocks(pieces, self.plane, self.unit))
 
     def take_back(self) -> None:
         """Let go of the last place picked."""
@@ -363,8 +368,9 @@ class PrintPanel(QWidget):
     def _show_places(self) -> None:
         unit = self.unit
         self.list.clear()
-        for k, (x, y) in enumerate(self.view.places, 1):
-            self.list.addItem(f"{k:>2}  X {show_length(x, unit):>9}  Y {show_length(y, unit):>9}")
+        for k, place in enumerate(self.view.places, 1):
+            words = (f"{axis.name} {show_length(mm, unit):>9}" for axis, mm in self.plane.written(*place))
+            self.list.addItem(f"{k:>2}  {'  '.join(words)}")
         self.list.scrollToBottom()
         self.less.setEnabled(bool(self.view.places))
         self.write.setEnabled(bool(self.view.places) and self._document.job is not None)
@@ -372,13 +378,14 @@ class PrintPanel(QWidget):
 
     def blocks(self) -> tuple[str, ...]:
         """The picked places as they would be written."""
-        unit = self.unit
-        places = tuple((from_mm(x, unit), from_mm(y, unit)) for x, y in self.view.places)
         start = None
         if self._standing is not None:
-            x, y, _z = self._standing.place_after
-            start = (from_mm(x, unit), from_mm(y, unit))
-        out = point_blocks(places, unit, incremental=self.how.currentData() == "incremental", start=start)
+            letters = dict(zip("XYZ", self._standing.place_after))
+            right, up = self.plane.right, self.plane.up
+            start = letters[right.name] / right.factor, letters[up.name] / up.factor
+        out = place_blocks(
+            self.view.places, self.plane, self.unit, incremental=self.how.currentData() == "incremental", start=start
+        )
         word = self.first_word.currentText() if self.first_word.currentIndex() else ""
         return tuple(f"{word} {block}" if word and k == 0 else block for k, block in enumerate(out))
 

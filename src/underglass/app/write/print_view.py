@@ -1,6 +1,7 @@
-"""The part from above: the print, a picture or a grid, the stock's outline, and the path over them. Places are picked here.
+"""The part from above, or a lathe's section: the drawing, a picture or a grid, the stock's outline, and the path over them. Places are
+picked here.
 
-Coordinates are those of the part's real zero, mm, X to the right and Y up.
+Coordinates are those of the part's real zero, mm, in the plane that the trade draws in (``print_ways``).
 """
 
 from __future__ import annotations
@@ -8,7 +9,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -30,6 +30,7 @@ from underglass.app.document import Document
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font, words_font
 from underglass.core.files.print_in import Line, Piece, Print, Spot, chain, crossings, distance, spots
+from underglass.core.proof.print_ways import PrintPlane, print_ways
 from underglass.core.units import show_length
 
 _NEAR = 11.0
@@ -77,12 +78,17 @@ class PrintView(QWidget):
         self.found: Spot | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Print and path from above")
+        self.setAccessibleName("Drawing and path")
         self.setMinimumWidth(160)
         document.proof_changed.connect(self._take_proof)
         document.job_changed.connect(self._on_job_changed)
         document.moment_changed.connect(lambda _t: self.update())
         document.units_changed.connect(self.update)
+
+    @property
+    def plane(self) -> PrintPlane:
+        job = self._document.job
+        return print_ways(job).plane(job.control) if job is not None else PrintPlane()
 
     # -- what is shown -----------------------------------------------------------------------------------------------
 
@@ -128,15 +134,10 @@ class PrintView(QWidget):
         self._rapids, self._feeds = QPainterPath(), QPainterPath()
         self._stocks = []
         job = self._document.job
-        for solid in job.bench.stocks if job is not None else ():
-            wide, deep, _high = solid.extent
-            corners = np.array([(0, 0, 0), (wide, 0, 0), (wide, deep, 0), (0, deep, 0)], dtype=float)
-            if solid.shape == "cylinder":
-                t = np.linspace(0, math.tau, 73)
-                corners = np.column_stack([wide / 2 * (1 + np.cos(t)), wide / 2 * (1 + np.sin(t)), 0 * t])
-            assert job is not None
-            real = job.bench.part_zero.into(solid.frame.out(corners))
-            self._stocks.append(QPolygonF([QPointF(x, y) for x, y, _z in real.tolist()]))
+        if job is not None:
+            self._stocks = [
+                QPolygonF([QPointF(x, y) for x, y in ring.tolist()]) for ring in print_ways(job).outlines(job)
+            ]
         self.update()
 
     def _take_proof(self) -> None:
@@ -155,22 +156,20 @@ class PrintView(QWidget):
     def _draw_path(self) -> None:
         proof = self._document.proof
         assert proof is not None
-        motions = proof.motions
-        zero = proof.job.bench.part_zero
-        start, end = zero.into(motions.start.copy()), zero.into(motions.end.copy())
+        motions, ways = proof.motions, print_ways(proof.job)
+        start, end = ways.path(proof)
         rapid = motions.rapid()
         for move in range(min(len(motions), _MOST_DRAWN)):
             path = self._rapids if rapid[move] else self._feeds
-            (x0, y0, _z0), (x1, y1, _z1) = start[move].tolist(), end[move].tolist()
+            (x0, y0), (x1, y1) = start[move].tolist(), end[move].tolist()
             if path.isEmpty() or path.currentPosition() != QPointF(x0, y0):
                 path.moveTo(x0, y0)
             if motions.sweep[move] == 0.0:
                 path.lineTo(x1, y1)
                 continue
             steps = max(8, int(abs(float(motions.sweep[move])) / 0.1))
-            places = zero.into(np.array([motions.at(move, k / steps) for k in range(1, steps + 1)]))
-            for x, y, _z in places.tolist():
-                path.lineTo(x, y)
+            for k in range(1, steps + 1):
+                path.lineTo(*ways.at(proof, move, k / steps))
 
     # -- seeing ------------------------------------------------------------------------------------------------------
 
@@ -281,12 +280,16 @@ class PrintView(QWidget):
 
     def _paint_zero(self, painter: QPainter) -> None:
         p, at = self._palette, self.on_screen(0.0, 0.0)
+        if self.plane.folds:
+            # The axis that the work turns about.
+            painter.setPen(QPen(QColor(p.quiet), 1.0, Qt.PenStyle.DashDotLine))
+            painter.drawLine(QPointF(0.0, at.y()), QPointF(self.width(), at.y()))
         painter.setPen(QPen(QColor(p.text), 1.6))
         painter.drawLine(at, at + QPointF(34, 0))
         painter.drawLine(at, at + QPointF(0, -34))
         painter.setFont(number_font(12))
-        painter.drawText(at + QPointF(37, 4), "X")
-        painter.drawText(at + QPointF(-4, -38), "Y")
+        painter.drawText(at + QPointF(37, 4), self.plane.right.name)
+        painter.drawText(at + QPointF(-4, -38), self.plane.up.name)
         painter.setBrush(QColor(p.panel))
         painter.drawEllipse(at, 5.0, 5.0)
 
@@ -295,12 +298,12 @@ class PrintView(QWidget):
         if proof is None or not len(proof.motions):
             return
         move, share = proof.timing.locate(self._document.moment)
-        x, y, _z = proof.job.bench.part_zero.into(np.array([proof.motions.at(move, share)]))[0]
-        tool = proof.tool_at(move)
-        r = (tool.DC / 2.0 if tool is not None else 0.0) * self._scale
+        ways = print_ways(proof.job)
+        x, y = ways.at(proof, move, share)
+        r = ways.radius(proof, move) * self._scale
         painter.setPen(QPen(QColor(self._palette.active), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(self.on_screen(float(x), float(y)), max(r, 3.0), max(r, 3.0))
+        painter.drawEllipse(self.on_screen(x, y), max(r, 3.0), max(r, 3.0))
 
     def _paint_places(self, painter: QPainter) -> None:
         p = self._palette
@@ -325,7 +328,9 @@ class PrintView(QWidget):
         if self._mouse is not None:
             x, y = (self.found.x, self.found.y) if self.found is not None else self.on_part(self._mouse)
             what = f"  {_MEANT[self.found.meaning]}" if self.found is not None else ""
-            text = f"X {show_length(x, unit)}  Y {show_length(y, unit)}{what}"
+            y = abs(y) if self.plane.folds else y
+            figures = "  ".join(f"{axis.name} {show_length(mm, unit)}" for axis, mm in self.plane.written(x, y))
+            text = f"{figures}{what}"
             painter.setFont(number_font(13))
             box = QRectF(12, self.height() - 30, painter.fontMetrics().horizontalAdvance(text) + 16, 22)
             painter.fillRect(box, QColor(p.panel))

@@ -33,9 +33,6 @@ PAGES = (
 )
 
 
-_ON_A_TABLE = ("print",)
-"""Pages for a stock that lies on a table."""
-
 _COMMAND_WORDS = {
     "here": "what is in force at the cursor", "fill": "fill in an operation", "list": "the operations in their order", "reckon": "calculate", "print": "work from the print",
     "texts": "the shop's own texts",
@@ -78,7 +75,6 @@ class WriteSide(QWidget):
         box.setSpacing(0)
         box.addWidget(head)
         box.addWidget(self._stack, 1)
-        document.job_changed.connect(self._offer)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -102,19 +98,11 @@ class WriteSide(QWidget):
         return self._row.page
 
     def choose(self, name: str) -> None:
-        """Show a page; one that is not offered stays away."""
-        if self.buttons[name].isHidden():
-            name = "here"
+        """Show a page."""
         self.buttons[name].setChecked(True)
         self._stack.setCurrentWidget(self._parts[name])
         self._soon_stand()
         self.page_changed.emit(name)
-
-    def _offer(self) -> None:
-        """What is made for a stock on a table is not offered for another one."""
-        job = self._document.job
-        if self._row.leave_out(_ON_A_TABLE if job is not None and job.bench.more is not None else ()):
-            self.choose("here")
 
     def set_palette(self, palette: Palette) -> None:
         for part in self._parts.values():
