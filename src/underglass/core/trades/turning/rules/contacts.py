@@ -132,16 +132,25 @@ def _stock_finding(context: Context, code: str, hits: list[SectionHit]) -> Findi
     seen = look(context)
     assert seen.cut is not None
     part = seen.cut.tools[int(seen.row[first.move])]
-    metal = seen.cut.at(first.move, 0.0).shape
+    share = seen.cut.met.get((first.move, first.part))
+    if share is None:
+        metal = seen.cut.at(first.move, 0.0).shape
+        share = _share(seen.cut.ways, first.move, part.edge if first.part == "edge" else part.body, metal)
+        seen.cut.met[first.move, first.part] = share
     return Finding(
         code, int(motions.line[first.move]), said, remedy, tool=tool, move=first.move, position=place(context, first.x, first.z),
-        time_s=_moment(context, seen.cut.ways, first.move, part.edge if first.part == "edge" else part.body, metal),
+        time_s=_moment(context, first.move, share),
         evidence={"depth_mm": worst.depth, "worst_line": int(motions.line[worst.move]), "moves": len(hits)},
     )  # fmt: skip
 
 
-def _moment(context: Context, ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> float:
-    """When a move first meets a thing, s: what is swept grows with the way, so the place on it is found by taking ever shorter
+def _moment(context: Context, move: int, share: float) -> float:
+    timing = context.timing
+    return float(timing.start[move]) + share * float(timing.duration[move])
+
+
+def _share(ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> float:
+    """The share of a move (0..1) at which it first meets a thing: what is swept grows with the way, so the place on it is found by taking ever shorter
     parts of it."""
     shift = np.array([0.0, float(ways.shift[move])])
 
@@ -172,8 +181,7 @@ def _moment(context: Context, ways: Ways, move: int, parts: Sequence[Floats], th
             low, high, beyond = float(shares[k]), float(shares[k + 1]), ways_on[k]
         share = done + high * (until - done)
         break
-    timing = context.timing
-    return float(timing.start[move]) + share * float(timing.duration[move])
+    return share
 
 
 @rule({"tool-into-fixture": Severity.CRASH, "close-pass": Severity.CAUTION}, TURNING)
@@ -221,7 +229,7 @@ def with_fixtures(context: Context) -> Iterator[Finding]:
                 f"{context.tool_words(motions.state_of(move).tool)} runs {context.length(depth)} into the {name}",
                 "stay clear of it, or hold the stock farther out", tool=motions.state_of(move).tool, move=move,
                 position=place(context, hits[move][1], hits[move][2]),
-                time_s=_moment(context, ways, move, (*made[int(seen.row[move])].edge, *made[int(seen.row[move])].body), dict(things)[name]),
+                time_s=_moment(context, move, _share(ways, move, (*made[int(seen.row[move])].edge, *made[int(seen.row[move])].body), dict(things)[name])),
                 evidence={"depth_mm": depth, "thing": name, "worst_line": int(motions.line[worst]), "x_mm": 2.0 * x, "z_mm": z},
             )  # fmt: skip
     for (name, number), (gap, move) in nearest.items():
