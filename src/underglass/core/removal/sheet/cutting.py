@@ -212,6 +212,7 @@ class _Loose:
                 k = parent[k]
             return k
 
+        shapely.prepare(self.outside)
         at_the_edge = np.flatnonzero(shapely.dwithin(self.outside, self.shapes, _TOUCH_MM))
         for a, b in [*pairs.tolist(), *((-1, int(k)) for k in at_the_edge)]:
             one, two = root(a + 1), root(b + 1)
@@ -346,12 +347,17 @@ class _Loose:
         before = shapely.union_all([*([self.outside] if r == 0 else []), *self.shapes[self.members[r][: count - 1]]])
 
         def free(moves: int) -> bool:
-            part = shapely.union(before, kerf(b.way[: int(b.done[moves - 1]) + 1], b.width))
+            part = kerf(b.way[: int(b.done[moves - 1]) + 1], b.width)
+            if not before.is_empty:
+                part = shapely.union(before, part)
             found = next((h for h in _holes_of(part) if shapely.contains(h, mark)), None)
             return found is not None and not any(shapely.contains(found, m) for m in others)
 
         low, high = 0, b.last - b.first + 1
         step = 1
+        likely = _closes(b)
+        if 1 < likely < high and free(likely):
+            high, step = likely, 1
         while True:
             low = max(high - step, 0)
             if low == 0 or not free(low):
@@ -364,6 +370,14 @@ class _Loose:
             else:
                 low = middle
         return b.first + high - 1
+
+
+def _closes(b: Bite) -> int:
+    """With how many of its moves a kerf most likely goes round something: the first that ends in what an earlier one has cut."""
+    ends = b.way[b.done]
+    apart = np.hypot(*(ends[:, None, :] - ends[None, :, :]).transpose(2, 0, 1))
+    near = np.tril(apart < b.width / 2.0, -2).any(axis=1)
+    return int(np.argmax(near)) + 1 if near.any() else 0
 
 
 def _holes_of(region: Region) -> list[Region]:

@@ -93,6 +93,7 @@ def cut_stocks(order: CutOrder) -> tuple[SheetHistory, ...]:
     """The sheet, cut. Raises ``Cancelled``."""
     bench, motions = order.bench, order.motions
     sheet = sheet_of(bench)
+    region = sheet.region()
     bites: list[Bite] = []
     called = motions.tool_of()
     for first, last in [] if sheet.dry_trace else cuts_of(motions).stretches:
@@ -101,19 +102,19 @@ def cut_stocks(order: CutOrder) -> tuple[SheetHistory, ...]:
             continue
         way, done = way_of(bench, motions, first, last)
         shape = kerf(way, cutter.kerf)
-        if cutter.pierce_diameter > cutter.kerf and _pierces(sheet, way[0]):
+        if cutter.pierce_diameter > cutter.kerf and _pierces(region, way[0]):
             r = cutter.pierce_diameter / 2.0
             shape = shapely.union(shape, shapely.buffer(shapely.Point(way[0]), r, quad_segs=quarter_steps(r)))
         bites.append(Bite(first, last, shape, way, cutter.kerf, done))
     return (
         cut_sheet(
-            sheet.region(), sheet.thickness, bites, len(motions), lambda share: order.progress("cutting", share), order.cancelled
+            region, sheet.thickness, bites, len(motions), lambda share: order.progress("cutting", share), order.cancelled
         ),
     )  # fmt: skip
 
 
-def _pierces(sheet: Sheet, at: Floats) -> bool:
+def _pierces(region: shapely.Polygon, at: Floats) -> bool:
     """Whether the cutter has to go through the sheet there: beside it an edge start needs no pierce."""
     x, y = at.tolist()
-    inside = shapely.contains_xy(sheet.region(), x, y)
+    inside = shapely.contains_xy(region, x, y)
     return bool(inside)

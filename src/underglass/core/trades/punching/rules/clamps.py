@@ -27,7 +27,8 @@ def over_a_clamp(context: Context) -> Iterator[Finding]:
     starts = np.vstack([ends[:1], ends[:-1]])
     starts[0] = motions.start[0, :2] - (seen.sheet.zero_x, seen.sheet.zero_y)
     ways = shapely.linestrings(np.stack([starts, ends], axis=1))
-    hit_shape = dict(zip(seen.hits.tolist(), seen.shapes))
+    shapes = np.full(len(motions), None, dtype=object)
+    shapes[seen.hits] = seen.shapes
     for held in seen.sheet.held:
         # The clamps go along when they are moved: they stand elsewhere on the sheet then.
         shifts = np.unique(seen.moved)
@@ -38,13 +39,9 @@ def over_a_clamp(context: Context) -> Iterator[Finding]:
             gaps = shapely.distance(ways[mine], box)
             for k in np.flatnonzero(gaps < radius - TOLERANCES.touch_mm).tolist():
                 touched[int(mine[k])] = radius - float(gaps[k])
-            for move in mine.tolist():
-                shape = hit_shape.get(move)
-                if (
-                    shape is not None
-                    and shapely.intersects(shape, box)
-                    and shapely.intersection(shape, box).area > 1e-6
-                ):
+            shapely.prepare(box)
+            for move in mine[shapely.intersects(box, shapes[mine])].tolist():
+                if shapely.intersection(shapes[move], box).area > 1e-6:
                     touched.setdefault(move, 0.0)
         rows = sorted(touched)
         for part in np.split(np.array(rows), np.flatnonzero(np.diff(rows) > 3) + 1) if rows else ():

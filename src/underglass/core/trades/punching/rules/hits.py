@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from underglass.core.finding import Finding, Severity
 from underglass.core.proof.rule import rule
@@ -35,12 +36,14 @@ def what_is_struck(context: Context) -> Iterator[Finding]:
     seen, motions = look(context), context.motions
     thick = seen.sheet.thickness
     told: set[tuple[str, int]] = set()
+    shapely.prepare(seen.region)
+    whole = shapely.contains_properly(seen.region, seen.shapes)
     for k, move in enumerate(seen.hits.tolist()):
         shape = seen.shapes[k]
         if shape is None:
             continue
         code = ""
-        metal = shapely.intersection(shape, seen.region) if not shapely.contains_properly(seen.region, shape) else shape
+        metal = shape if whole[k] else shapely.intersection(shape, seen.region)
         if metal is not shape and not metal.equals(shape):
             strip = metal.is_empty or shapely.buffer(metal, -thick / 2.0 + 1e-6).is_empty
             code = "off-sheet" if strip else "hit-over-edge"
@@ -67,21 +70,15 @@ def slivers(context: Context) -> Iterator[Finding]:
     seen, motions = look(context), context.motions
     thick = seen.sheet.thickness
     known = np.flatnonzero([s is not None for s in seen.shapes])
+    told: set[int] = set()
     if len(known) < 2:
         return
     shapes = seen.shapes[known]
-    tree = shapely.STRtree(shapes)
-    one, two = tree.query(shapes, predicate="dwithin", distance=thick)
-    told: set[int] = set()
-    order = np.lexsort((two, one))
-    for a, b in zip(one[order].tolist(), two[order].tolist()):
-        if b >= a:
-            continue
+    for a, b in _near(shapes, np.array([seen.row_of.get(int(seen.hits[k]), -1) for k in known]), thick):
         k, j = int(known[a]), int(known[b])
         move, other = int(seen.hits[k]), int(seen.hits[j])
         line = int(motions.line[move])
-        same_row = seen.row_of.get(move, -1) == seen.row_of.get(other, -2)
-        if line in told or same_row or _forming(context, seen, k) or _forming(context, seen, j):
+        if line in told or _forming(context, seen, k) or _forming(context, seen, j):
             continue
         long = _facing(shapes[a], shapes[b], thick)
         if long > thick + 1e-6:
@@ -92,6 +89,19 @@ def slivers(context: Context) -> Iterator[Finding]:
                 "move it, or take a larger punch", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
                 evidence={"long_mm": long, "other_line": int(motions.line[other])},
             )  # fmt: skip
+
+
+def _near(shapes: NDArray[np.object_], row: NDArray[np.int64], room: float) -> list[tuple[int, int]]:
+    """Pairs (later, earlier) of hits that come so near one another and are not of one row (-1: of none), in order."""
+    bounds = shapely.bounds(shapes)
+    wide = shapely.box(*(bounds + (-room, -room, room, room)).T)
+    one, two = shapely.STRtree(shapes).query(wide)
+    fits = (two < one) & ((row[one] != row[two]) | (row[one] < 0))
+    one, two = one[fits], two[fits]
+    fits = shapely.dwithin(shapes[one], shapes[two], room)
+    one, two = one[fits], two[fits]
+    order = np.lexsort((two, one))
+    return list(zip(one[order].tolist(), two[order].tolist()))
 
 
 def _forming(context: Context, seen: Looked, k: int) -> bool:

@@ -47,12 +47,17 @@ def look(context: Context) -> Looked:
     hits = hits_of(motions)
     history = next((h for h in context.histories if isinstance(h, SheetHistory)), None)
     number = {b.first: k for k, b in enumerate(history.bites)} if history is not None else {}
+    bite = np.array([number.get(int(h), -1) for h in hits], dtype=np.int64)
+    shapes = np.full(len(hits), None, dtype=object)
+    if history is not None:
+        shapes[bite >= 0] = np.array([b.shape for b in history.bites], dtype=object)[bite[bite >= 0]]
+    shapes[bite < 0] = shapes_of(bench, motions, hits[bite < 0])
     rows = rows_of(context.job, motions, context.timing)
     moved = np.array([s.station.x if s.station else 0.0 for s in motions.in_force] or [0.0])
     made = Looked(
         sheet=sheet, region=sheet.region(), history=history, hits=hits, places=on_sheet(bench, motions, hits),
-        shapes=shapes_of(bench, motions, hits), called=motions.tool_of()[hits].astype(np.int64),
-        bite=np.array([number.get(int(h), -1) for h in hits], dtype=np.int64), moved=moved[motions.state] if len(motions) else moved[:0],
+        shapes=shapes, called=motions.tool_of()[hits].astype(np.int64),
+        bite=bite, moved=moved[motions.state] if len(motions) else moved[:0],
         rows=rows, row_of={h: k for k, row in enumerate(rows) for h in row.hits},
     )  # fmt: skip
     context.kept["punching"] = made

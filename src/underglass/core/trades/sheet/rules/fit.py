@@ -8,6 +8,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -37,13 +38,23 @@ class Zero(NamedTuple):
     turned: int
 
 
+@lru_cache(maxsize=32)
+def _safe(region: Region, width: float) -> Region:
+    """Where the middle of a kerf stays on the sheet."""
+    safe = shapely.buffer(region, -width / 2.0 - 1e-6)
+    shapely.prepare(safe)
+    return safe
+
+
 def kept_way(region: Region, way: Floats, width: float) -> Floats:
     """A cut's way without what runs in from beside the sheet and out again: an edge start or end is none of the sheet's affair."""
     if len(way) < 2:
         return way
     line = shapely.LineString(way)
     begin, end = 0.0, float(line.length)
-    safe = shapely.buffer(region, -width / 2.0 - 1e-6)
+    safe = _safe(region, width)
+    if shapely.contains(safe, line):
+        return way
     inner = shapely.intersection(line, safe)
     spans = sorted(_along(line, part) for part in shapely.get_parts(inner) if part.length > 0.0)
     first, last = (bool(shapely.intersects_xy(region, *way[k])) for k in (0, -1))
@@ -67,6 +78,7 @@ def _along(line: Region, part: Region) -> tuple[float, float]:
 def off_the_sheet(context: Context) -> Iterator[Finding]:
     """Cuts whose kerf leaves the sheet: one finding, at the first block that does it, with the zero that would fit."""
     seen = look(context)
+    shapely.prepare(seen.region)
     taken: list[tuple[Cut, Region]] = []
     bad: tuple[Cut, Region] | None = None
     reach = 0.0
@@ -76,8 +88,10 @@ def off_the_sheet(context: Context) -> Iterator[Finding]:
         way = kept_way(seen.region, cut.way, cut.cutter.kerf)
         if not len(way):
             continue
-        shape = swept(cut, way)
-        if cut.cutter.pierce_diameter > cut.cutter.kerf and inside(seen, cut.way[0]):
+        whole = way is cut.way and seen.history is not None and cut.bite >= 0
+        # What was cut of a sheet that it lies on whole is what its kerf takes, and its pierce.
+        shape = seen.history.bites[cut.bite].shape if whole and seen.history is not None else swept(cut, way)
+        if not whole and cut.cutter.pierce_diameter > cut.cutter.kerf and inside(seen, cut.way[0]):
             r = cut.cutter.pierce_diameter / 2.0
             shape = shapely.union(shape, shapely.buffer(shapely.Point(cut.way[0]), r, quad_segs=quarter_steps(r)))
         taken.append((cut, shape))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -79,14 +80,18 @@ def look(context: Context) -> Looked:
         cutter = cutter_at(bench, int(called[first]))
         if cutter is None:
             continue
-        way, done = way_of(bench, motions, first, last)
-        before = [e for e in switched if e.before <= first]
-        event = before[-1] if before else None
+        bite = number.get(first, -1)
+        if history is not None and bite >= 0 and history.bites[bite].last == last:
+            way, done = history.bites[bite].way, history.bites[bite].done
+        else:
+            way, done = way_of(bench, motions, first, last)
+        k = bisect_right(switched, first, key=lambda e: e.before) - 1
+        event = switched[k] if k >= 0 else None
         line = event.line if event is not None else int(motions.line[first])
         waits = float(motions.dwell[event.before : first].sum()) if event is not None else 0.0
         cuts.append(
             Cut(
-                first=first, last=last, way=way, done=done, cutter=cutter, bite=number.get(first, -1), line=line, waits=waits,
+                first=first, last=last, way=way, done=done, cutter=cutter, bite=bite, line=line, waits=waits,
                 column=event.column if event is not None else 1, end_column=event.end_column if event is not None else 1,
             )
         )  # fmt: skip
