@@ -9,6 +9,7 @@ import ezdxf
 import numpy as np
 import pytest
 import shapely
+from PySide6.QtCore import QPointF
 from pytestqt.qtbot import QtBot
 
 from tests.app.test_lathe_window import proved, row, still
@@ -113,6 +114,41 @@ def test_cutting_is_seen_piece_by_piece(qtbot: QtBot, demo: Callable[[str], Main
     glass.show_with(colouring="heat")
     still(qtbot, window)
     assert glass.stage.showing.colouring == "heat" and "Heat" in skin.legend("heat", DAY, "mm").title
+
+
+def test_pierces_stand_on_the_tape_and_are_stepped_to(qtbot: QtBot, demo: Callable[[str], MainWindow]) -> None:
+    window = demo("ridge-gusset")
+    proof, tape = proof_of(window), window.tape
+    events = [e for e in proof.motions.events if e.kind == "cutter-on"]
+    on = [t for e, t in zip(proof.motions.events, proof.timing.events.tolist()) if e.kind == "cutter-on"]
+    assert len(on) == 30
+    said = {tape._stop_at(QPointF(tape.x_of(on[2]), y)) for y in np.arange(0.0, tape.height(), 2.0)}
+    assert said == {"", f"Pierce 3, line {events[2].line}"}
+    window.document.set_moment(0.0)
+    window.player.step_event(1)
+    assert window.document.moment == pytest.approx(on[0])
+
+
+def test_slugs_fall_from_their_holes(qtbot: QtBot, demo: Callable[[str], MainWindow]) -> None:
+    window = demo("louvre-panel")
+    proof, skin = proof_of(window), skin_of(window)
+    history = history_of(proof)
+    assert history is not None
+    showing = window.glass.stage.showing
+
+    def slugs(moment: float) -> list[float]:
+        bodies = skin.bodies(moment, DAY, showing, None)
+        return [float(b.model[2, 3]) for b in bodies if b.key[0] == "flat slug"]
+
+    hit = proof.timing.end_of(history.bites[4].last)
+    assert slugs(0.0) == []
+    # Half g t squared below the sheet's lower side: textbook.
+    assert slugs(hit + 0.05)[0] == pytest.approx(-history.thickness - 0.5 * 9810.0 * 0.05**2, rel=1e-3)
+    assert slugs(hit + 0.2)[0] < slugs(hit + 0.05)[0]
+    window.glass.show_with(lift=False)
+    still(qtbot, window)
+    showing = window.glass.stage.showing
+    assert slugs(hit + 0.05) == []
 
 
 def test_a_hole_is_measured_and_picked(qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path) -> None:

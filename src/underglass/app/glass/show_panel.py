@@ -18,7 +18,7 @@ _FLAGS = (
     ("fixtures", "Fixtures"),
     ("ghost", "The stock as clamped"),
     ("legend", "What the colours mean"),
-    ("lift", "Loose pieces lifted"),
+    ("lift", "Loose pieces lifted, slugs fall"),
     ("order", "Order of the cuts"),
 )
 _OF_SHEETS = ("lift", "order")

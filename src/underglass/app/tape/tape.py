@@ -2,11 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QMenu, QToolTip, QWidget
 
 from underglass.app.document import Document
@@ -22,6 +33,7 @@ from underglass.core.units import show_clock
 _LEFT, _RIGHT = 14, 26
 _BAND_TOP, _BAND_HEIGHT = 27, 30
 _LEAST_SHOWN_S = 0.02
+_DROP_PIXELS = 7.0
 _TICK_PIXELS, _NAME_PIXELS = 18.0, 46.0
 """A block this wide has its ends drawn; this wide, its line number."""
 
@@ -110,6 +122,7 @@ class Tape(QWidget):
         self._paint_blocks(painter, band)
         self._paint_held(painter, band)
         self._paint_stretch(painter, band)
+        self._paint_pierces(painter, band)
         self._paint_stops(painter, band)
         self._paint_scale(painter, band)
         self._paint_flags(painter, band)
@@ -230,6 +243,23 @@ class Tape(QWidget):
             for off in (-2.5, 2.5):
                 painter.drawLine(QPointF(x + off, band.top() + 2), QPointF(x + off, band.bottom() - 2))
 
+    def _paint_pierces(self, painter: QPainter, band: QRectF) -> None:
+        """Where the cutter comes on: drops on the band's lower edge. Those that would run together are one."""
+        proof = self._document.proof
+        assert proof is not None
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._palette.feed))
+        last = -math.inf
+        for event, moment in zip(proof.motions.events, proof.timing.events.tolist()):
+            x = self.x_of(moment) if event.kind == "cutter-on" else -math.inf
+            if not band.left() <= x <= band.right() or x - last < _DROP_PIXELS:
+                continue
+            last = x
+            foot = band.bottom() - 1.0
+            painter.drawPolygon(
+                QPolygonF([QPointF(x, foot), QPointF(x - 3.0, foot - 7.0), QPointF(x + 3.0, foot - 7.0)])
+            )
+
     def _paint_scale(self, painter: QPainter, band: QRectF) -> None:
         steps = (
             0.001,
@@ -349,6 +379,12 @@ class Tape(QWidget):
         for event, moment in zip(proof.motions.events, proof.timing.events.tolist()):
             if event.kind in ("stop", "optional-stop") and abs(self.x_of(moment) - at.x()) <= 5:
                 return f"{'Stop M0' if event.kind == 'stop' else 'Optional stop M1'}, line {event.line}"
+        count = 0
+        for event, moment in zip(proof.motions.events, proof.timing.events.tolist()):
+            count += event.kind == "cutter-on"
+            low = at.y() >= _BAND_TOP + _BAND_HEIGHT - 10
+            if event.kind == "cutter-on" and low and abs(self.x_of(moment) - at.x()) <= 3:
+                return f"Pierce {count}, line {event.line}"
         return ""
 
     def operation_at(self, moment: float) -> Operation | None:

@@ -38,6 +38,11 @@ _UP_MM = 12.0
 _DOWN_MM = 1.5
 _HELD_MM = 15.0
 _NEAR_MM = 2.0
+_MOST_SLUGS = 12
+_SLUG_S = 1.5
+_CHUTE_MM = 60.0
+"""How long and how far below its hole a slug is seen."""
+_GRAVITY = 9810.0
 _LEAST_FORM_MM = 0.5
 """A form whose height is not said is drawn so high."""
 
@@ -116,6 +121,7 @@ class FlatSkin:
         self._forms = forms_of(proof.job.bench, proof.motions)
         self._formed: dict[int, NDArray[np.float32]] = {}
         self._last_forms: tuple[object, list[tuple[str, Body]]] | None = None
+        self._fallen: dict[int, Body] = {}
         self._heat: NDArray[np.float64] | None = None
 
     # -- the path ----------------------------------------------------------------------------------------------------------
@@ -229,6 +235,8 @@ class FlatSkin:
         if showing.solid and self.history is not None:
             out += self._plate(move, share, palette, showing, chosen)
             out += self._raised(move, share, palette, showing.colouring)
+            if showing.lift and self.sheet.punches and len(self.proof.motions):
+                out += self._slugs(moment, self.history.bites_done(move, share), palette)
         if showing.fixtures:
             station = self.proof.motions.state_of(move).station if len(self.proof.motions) else None
             moved = station.x if station is not None else 0.0
@@ -306,6 +314,32 @@ class FlatSkin:
             Placed(("flat form", id(self), key, n), body, np.eye(4), hex_colour(shade))
             for n, (shade, body) in enumerate(self._last_forms[1])
         ]
+
+    def _slugs(self, moment: float, done: int, palette: Palette) -> list[Placed]:
+        """What the last hits struck out, on its way down: it falls as things fall, and lies below for a while."""
+        history, timing = self.history, self.proof.timing
+        assert history is not None
+        out = []
+        for k in range(done - 1, max(done - 1 - _MOST_SLUGS, -1), -1):
+            bite = history.bites[k]
+            since = moment - timing.end_of(bite.last)
+            if since > _SLUG_S or len(bite.way):
+                break
+            body = self._fallen.get(k)
+            if body is None:
+                if len(self._fallen) > 4 * _MOST_SLUGS:
+                    self._fallen.clear()
+                before = [int(j) for j in history.tree.query(bite.shape, predicate="intersects") if j < k]
+                taken = shapely.intersection(bite.shape, history.sheet)
+                if before:
+                    taken = shapely.difference(taken, shapely.union_all([history.bites[j].shape for j in before]))
+                body = self._fallen[k] = Body(_triangles(taken, -history.thickness, 0.0))
+            if not len(body.triangles):
+                continue
+            model = np.eye(4)
+            model[2, 3] = -min(history.thickness + 0.5 * _GRAVITY * max(since, 0.0) ** 2, _CHUTE_MM)
+            out.append(Placed(("flat slug", id(self), k), body, model, hex_colour(palette.stock)))
+        return out
 
     def _half_plug(self, bite: int, move: int, share: float, colour: Colour) -> list[Placed]:
         """Of the kerf that is being cut what is still to come."""
