@@ -1,4 +1,4 @@
-"""One slip in a clean program at a time, milled or turned: found, or the same part, or another part that compare tells.
+"""One slip in a clean program at a time, of every trade: found, or the same part, or another part that compare tells.
 
 ``python -m tests.deep.mutants`` prints the figures; ``make deep`` runs it. A third argument prints what makes another part.
 """
@@ -15,6 +15,7 @@ from pathlib import Path
 
 from tests.conftest import write_job
 from tests.core.proof.test_golden import FILES, expected, job_text
+from tests.core.trades.sheet.test_golden_sheet import FILES as FLAT
 from tests.core.trades.turning.test_golden_turning import FILES as TURNED
 from tests.core.trades.turning.test_golden_turning import job_of
 from underglass.core.files.job import read_job
@@ -72,12 +73,21 @@ def same_part(one: Proof, two: Proof) -> bool:
     return len(one.stocks) == len(two.stocks) and compare_runs(one, two).same_part
 
 
+_FLAT_JOBS = dict(FLAT)
+
+
+def _job(path: Path, text: str) -> str:
+    if path in TURNED:
+        return job_of(text)
+    return job_text(text, _FLAT_JOBS[path]) if path in _FLAT_JOBS else job_text(text)
+
+
 def judge(path: Path, most: int, dice: random.Random, tell: bool = False) -> Counter[str]:
     """What became of the mutants of one clean program."""
     text = path.read_text()
     out: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as folder:
-        job = read_job(write_job(Path(folder), text, (job_of if path in TURNED else job_text)(text)))
+        job = read_job(write_job(Path(folder), text, _job(path, text)))
         clean = prove(job, read_text(text, "plain.nc"))
         known = {f.code for f in clean.findings}
         every = list(slips(text))
@@ -101,7 +111,8 @@ def judge(path: Path, most: int, dice: random.Random, tell: bool = False) -> Cou
 
 def main() -> None:
     most = int(sys.argv[1]) if len(sys.argv) > 1 else 40
-    for trade, files in (("milled", FILES), ("turned", TURNED)):
+    cut, punched = ([p for p, _job in FLAT if p.parent.name == name] for name in ("sheet", "punching"))
+    for trade, files in (("milled", FILES), ("turned", TURNED), ("cut", cut), ("punched", punched)):
         clean = [p for p in files if not expected(p.read_text())]
         total: Counter[str] = Counter()
         for path in clean:

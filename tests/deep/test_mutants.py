@@ -10,7 +10,9 @@ from tests.core.proof.test_golden import GOLDEN
 from tests.deep.mutants import judge, slips
 
 
-@pytest.mark.parametrize("name", ["clean-plate", "contour", "cycle"])
+@pytest.mark.parametrize(
+    "name", ["clean-plate", "contour", "cycle", "sheet/clean-slots", "punching/clean-two-stations"]
+)
 def test_slips_have_an_end_each(name: str) -> None:
     found = judge(GOLDEN / f"{name}.nc", 8, random.Random(name))
     assert sum(found.values()) == 8 and found["found"] >= 2

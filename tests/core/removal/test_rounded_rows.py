@@ -31,7 +31,7 @@ def one_by_one(h: np.ndarray, a: np.ndarray, b: np.ndarray, shape: tuple[float, 
 
 
 @pytest.mark.parametrize("shape", [(3.0, 0.0, 3.0, 0.0), (5.0, 3.0, 2.0, 0.0), (0.4, 0.0, 0.4, 0.0)])
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=20)
 @given(
     seed=st.integers(0, 10_000),
     ends=st.lists(st.floats(-3.0, 24.0), min_size=4, max_size=4),

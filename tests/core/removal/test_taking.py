@@ -38,7 +38,7 @@ def a_band(draw: st.DrawFn) -> np.ndarray:
     return ring[::-1].copy() if draw(st.booleans()) else ring
 
 
-@settings(deadline=None, max_examples=300)
+@settings(deadline=None, max_examples=150)
 @given(a_band(), st.lists(places, min_size=3, max_size=9))
 def test_it_is_the_difference_or_says_that_it_is_not_sure(band: np.ndarray, points: list[tuple[float, float]]) -> None:
     ring = convex(points)

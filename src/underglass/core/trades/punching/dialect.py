@@ -93,6 +93,9 @@ def _move(c: Desk, b: BlockWords) -> None:
         _hit(c, b)
 
 
+_COUNTS = ("count", "count_x", "count_y")
+
+
 def _told(c: Desk, b: BlockWords, made: BoundCycle) -> dict[str, float]:
     """What the block tells the pattern, lengths in mm; its words are used up."""
     out: dict[str, float] = {}
@@ -104,6 +107,11 @@ def _told(c: Desk, b: BlockWords, made: BoundCycle) -> dict[str, float]:
             continue
         taken.add(letter)
         value = word.value
+        if name in _COUNTS and (value < 1.0 or value != int(value)):
+            c.find_word(
+                "cycle-incomplete", b.block, word, f"{word.text.upper()} is no number of hits", "give how many there are to be, from 1"
+            )  # fmt: skip
+            value = max(int(value), 1)
         if "." not in word.text and "hundredths" in made.counts.get(name, frozenset()):
             value /= 100.0
         out[name] = c.length(value) if made.cycle.known[name].length else value

@@ -74,13 +74,15 @@ def slivers(context: Context) -> Iterator[Finding]:
     if len(known) < 2:
         return
     shapes = seen.shapes[known]
+    tree = shapely.STRtree(shapes)
     for a, b in _near(shapes, np.array([seen.row_of.get(int(seen.hits[k]), -1) for k in known]), thick):
         k, j = int(known[a]), int(known[b])
         move, other = int(seen.hits[k]), int(seen.hits[j])
         line = int(motions.line[move])
         if line in told or _forming(context, seen, k) or _forming(context, seen, j):
             continue
-        long = _facing(shapes[a], shapes[b], thick)
+        around = [int(n) for n in tree.query(shapes[a]) if n not in (a, b)]
+        long = _facing(shapes[a], shapes[b], thick, shapes[around], shapes[[n for n in around if n < a]])
         if long > thick + 1e-6:
             told.add(line)
             yield Finding(
@@ -109,13 +111,20 @@ def _forming(context: Context, seen: Looked, k: int) -> bool:
     return punch is not None and punch.forming
 
 
-def _facing(one: Region, other: Region, thick: float) -> float:
-    """How long the edges of two hits face one another closer than the sheet is thick: a web between them, or a strip that one takes."""
+def _facing(
+    one: Region, other: Region, thick: float, around: NDArray[np.object_], earlier: NDArray[np.object_]
+) -> float:
+    """How long the edges of two hits face one another closer than the sheet is thick: a web between them, or a strip that one takes.
+    ``around``: what else is struck beside the one, ``earlier`` that of it which was gone before: there is no metal there to be thin."""
     gap = float(shapely.distance(one, other))
     if gap > 1e-6:
+        if gap >= thick - 1e-6:
+            return 0.0
         near = shapely.intersection(one.boundary, shapely.buffer(other, thick - 1e-6, quad_segs=24))
-        return float(near.length) if gap < thick - 1e-6 else 0.0
-    taken = shapely.difference(one, other)
+        if len(around):
+            near = shapely.difference(near, shapely.buffer(shapely.union_all(around), 1e-6, quad_segs=2))
+        return float(near.length)
+    taken = shapely.difference(one, shapely.union_all([other, *earlier]))
     best = 0.0
     for part in shapely.get_parts(taken):
         if part.area > _NOTHING_MM2 and shapely.buffer(part, -thick / 2.0 + 1e-6).is_empty:

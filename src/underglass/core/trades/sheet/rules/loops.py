@@ -16,10 +16,16 @@ def loop_of(cut: Cut) -> Region | None:
     if len(cut.way) < 3:
         return None
     line = shapely.LineString(cut.way)
-    parts = [line]
-    gap = shapely.shortest_line(shapely.Point(cut.way[-1]), shapely.LineString(cut.way[: max(2, len(cut.way) // 2)]))
-    if 0.0 < gap.length <= _NEAR * cut.cutter.kerf:
-        parts.append(gap)
-    areas = shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.node(shapely.MultiLineString(parts)))))
-    best = max(areas, key=lambda a: a.area, default=None)
+    best = _largest(line)
+    if best is None:
+        gap = shapely.shortest_line(
+            shapely.Point(cut.way[-1]), shapely.LineString(cut.way[: max(2, len(cut.way) // 2)])
+        )
+        if 0.0 < gap.length <= _NEAR * cut.cutter.kerf:
+            best = _largest(shapely.MultiLineString([line, gap]))
     return best if best is not None and best.area > cut.cutter.kerf**2 else None
+
+
+def _largest(lines: Region) -> Region | None:
+    areas = shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.node(lines))))
+    return max(areas, key=lambda a: a.area, default=None)

@@ -1,0 +1,23 @@
+; WRITTEN BY HAND
+(PLATE WITH A HOLE)
+g21 g90 g40 g54
+/ (THE SKIPPED LINE IS FOR THE SECOND SHEET)
+g0 x60. y60.
+m3
+g4 p0.6
+g41 g1 y45. f1800
+g3 j15.
+g40 g1 y60.
+m5
+g0 x14. y20.
+m3
+g4 p.6
+g42 g1 x20. f2200
+x120.
+y120.
+x20.
+y17.
+g40 x14.
+m5
+g0 x0. y0.
+m2
