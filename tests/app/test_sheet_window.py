@@ -325,3 +325,39 @@ def test_clamps_move_on_the_sheet_when_they_are_repositioned(
 
     assert clamp(0.0) == pytest.approx(120.0) and clamp(total) == pytest.approx(120.0 + 250.0)
     assert shown(window) is not None
+
+
+def test_the_zero_is_taken_from_a_corner_an_edge_and_a_mark(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    """Common practice, no source: machine place + the pointer's way from the cutter - the place in the part is the offset."""
+    told = SHEET_JOB + "\n[registers.work]\nG54 = { x = 47.0, y = 52.0 }\n"
+    window = opened(write_job(tmp_path, HOLE, told))
+    still(qtbot, window)
+    window.go_to_place("setup")
+    place = window.own_setup.now
+    place.choose("zero")
+    page = place.touch
+    assert place.page == "touch" and not page.take.isEnabled()
+    # The real zero is 50, 50, the sheet's corner lies on it, and the pointer's spot is 35 beside the torch.
+    page.read_there()
+    assert (page.result["x"].shift, page.result["x"].value) == (35.0, 50.0)
+    assert page.said.text().startswith("15.000 machine X + 35.000 to the pointer")
+    page.list.setCurrentIndex(page.list.findData("right"))
+    page.choose("right")
+    assert page.result == {} and not page.y.isEnabled() and page.x.value == 600.0
+    page.take_tip("cutter")
+    page.x.show_value(601.0, "mm")
+    page.read_there()
+    assert set(page.result) == {"x"} and page.result["x"].value == pytest.approx(49.0)
+    proved(qtbot, window, page.tell)
+    assert row(window, "work", "G54", "x").off == pytest.approx(-1.0)
+    assert row(window, "work", "G54", "y").off == pytest.approx(2.0), "an axis that was not read stays as it is"
+    page.choose("mark")
+    page.x.show_value(120.0, "mm")
+    page.y.show_value(80.0, "mm")
+    page.read_there()
+    proved(qtbot, window, page.take.click)
+    assert [row(window, "work", "G54", a).off for a in "xy"] == [pytest.approx(0.0), pytest.approx(0.0)]
+    proved(qtbot, window, window.setting_up.undo)
+    assert row(window, "work", "G54", "y").off == pytest.approx(2.0)

@@ -10,6 +10,7 @@ from underglass.app.setup.binding import SetupPage
 from underglass.app.setup.own_place import OwnPlace
 from underglass.app.style.palette import Palette
 from underglass.app.trades.flat_pages import ClampsPage, CutterPage, SheetPage, TurretPage, move_zero
+from underglass.app.trades.flat_touch import FlatTouchPage
 from underglass.app.trades.flat_view import FlatView
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.job_edit import JobEdit
@@ -23,7 +24,7 @@ class FlatSetup(OwnPlace):
     """What both have: the picture in which zero and sheet are dragged."""
 
     modes: ClassVar = {"tools": "tool"}
-    elsewhere: ClassVar = {"zero": "stock"}
+    elsewhere: ClassVar = {"zero": "touch"}
     trade: ClassVar = ""
 
     def __init__(self, document: Document, palette: Palette, pages: dict[str, SetupPage]) -> None:
@@ -74,26 +75,28 @@ class FlatSetup(OwnPlace):
 class SheetSetup(FlatSetup):
     """Pages: sheet, cutter, what lies on the table."""
 
-    words: ClassVar = (("stock", "Sheet"), ("tools", "Cutter"), ("fixtures", "On the table"))
+    words: ClassVar = (("stock", "Sheet"), ("touch", "Zero"), ("tools", "Cutter"), ("fixtures", "On the table"))
     modes: ClassVar = {}
     trade: ClassVar = SHEET
 
     def __init__(self, document: Document, _folder: Path, palette: Palette) -> None:
         self.stock, self.cutter = SheetPage(document, palette), CutterPage(document, palette)
-        self.clamps = ClampsPage(document, palette, "box")
-        super().__init__(document, palette, {"stock": self.stock, "tools": self.cutter, "fixtures": self.clamps})
+        self.clamps, self.touch = ClampsPage(document, palette, "box"), FlatTouchPage(document, palette)
+        pages = {"stock": self.stock, "touch": self.touch, "tools": self.cutter, "fixtures": self.clamps}
+        super().__init__(document, palette, pages)
 
 
 class PunchSetup(FlatSetup):
     """Pages: sheet, turret, clamps."""
 
-    words: ClassVar = (("stock", "Sheet"), ("tools", "Turret"), ("fixtures", "Clamps"))
+    words: ClassVar = (("stock", "Sheet"), ("touch", "Zero"), ("tools", "Turret"), ("fixtures", "Clamps"))
     trade: ClassVar = PUNCHING
 
     def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
         self.stock, self.tools = SheetPage(document, palette), TurretPage(document, folder, palette)
-        self.clamps = ClampsPage(document, palette, "clamp-zone")
-        super().__init__(document, palette, {"stock": self.stock, "tools": self.tools, "fixtures": self.clamps})
+        self.clamps, self.touch = ClampsPage(document, palette, "clamp-zone"), FlatTouchPage(document, palette)
+        pages = {"stock": self.stock, "touch": self.touch, "tools": self.tools, "fixtures": self.clamps}
+        super().__init__(document, palette, pages)
         self.tools.shown.connect(lambda _n: self._show_picture())
 
     @property
