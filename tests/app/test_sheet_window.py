@@ -19,6 +19,7 @@ from underglass.app.main_window import MainWindow
 from underglass.app.setup.rows_view import BELIEF, TRUTH
 from underglass.app.style.palette import DAY, NIGHT
 from underglass.app.trades.flat_skin import FlatSkin
+from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
 from underglass.core.proof.flat_outputs import history_of
@@ -361,3 +362,27 @@ def test_the_zero_is_taken_from_a_corner_an_edge_and_a_mark(
     assert [row(window, "work", "G54", a).off for a in "xy"] == [pytest.approx(0.0), pytest.approx(0.0)]
     proved(qtbot, window, window.setting_up.undo)
     assert row(window, "work", "G54", "y").off == pytest.approx(2.0)
+
+
+def test_a_sheet_at_each_zero_is_ticked_and_two_on_one_place_are_refused(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    one = "G54 = { x = 50.0, y = 50.0 }"
+    text = HOLE.replace("M5\n", "M5\nG55\nG0 X60. Y60.\nM3\nG4 P0.6\nG1 X70. F2000\nM5\n")
+    window = opened(write_job(tmp_path, text, SHEET_JOB.replace(one, one + "\nG55 = { x = 720.0, y = 50.0 }")))
+    still(qtbot, window)
+    assert "off-sheet" in {f.code for f in proof_of(window).findings}, "nothing lies at G55 yet"
+    window.go_to_place("setup")
+    page = window.own_setup.now.stock
+    page.refresh()
+    assert page.at_each.isVisibleTo(page) and not page.at_each.isChecked()
+    proved(qtbot, window, page.at_each.click)
+    assert "off-sheet" not in {f.code for f in proof_of(window).findings}
+    history = history_of(proof_of(window))
+    assert history is not None and history.sheet.area == pytest.approx(2 * 600.0 * 400.0)
+    edit = window.document.job_edit()
+    edit.put(300.0, "zero", "G55", "x")
+    with pytest.raises(UnderGlassError, match="lie on one another"):
+        window.document.change_job(edit.text, "too close")
+    proved(qtbot, window, page.at_each.click)
+    assert history_of(proof_of(window)).sheet.area == pytest.approx(600.0 * 400.0)  # type: ignore[union-attr]

@@ -70,7 +70,25 @@ class SheetPage(FlatPage):
             row.addWidget(button)
         row.addStretch(1)
         self.box.addLayout(row)
+        self.at_each = self.flag(
+            "The same sheet lies at each zero", lambda: len(self._lies_at()) > 1, self._put_at_each
+        )
+        self.box.addWidget(self.at_each)
         self.box.addStretch(1)
+
+    def _zeros(self) -> list[str]:
+        job = self.job
+        return list(job.bench.zero) if job is not None else []
+
+    def _lies_at(self) -> list[str]:
+        found = at(self.document.job_data, ("stock", "repeat_at"))
+        return [str(name) for name in found] if isinstance(found, list) else []
+
+    def _put_at_each(self, edit: JobEdit, on: bool) -> None:
+        if on:
+            edit.put(self._zeros(), "stock", "repeat_at")
+        else:
+            edit.drop("stock", "repeat_at")
 
     def _size(self, k: int) -> float | None:
         if at(self.document.job_data, ("stock", "outline")) is not None:
@@ -146,6 +164,7 @@ class SheetPage(FlatPage):
         for key in ("x", "y"):
             self.fields[key].setEnabled(drawn is None)
         self.whole.setEnabled(drawn is not None)
+        self.at_each.setVisible(len(self._zeros()) > 1)
         by, unit = self._fitting(), self.document.units
         self.fit.setEnabled(by is not None)
         words = f"The sheet is what {drawn} shows. " if drawn is not None else ""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -44,6 +44,22 @@ def offset_entry(part: Table, name: str) -> tuple[Table, str]:
     entry = part.table(name)
     assert entry is not None
     return entry, offset_name(name)
+
+
+def repeated(part: Table, zero: Mapping[str, object]) -> list[str]:
+    """At which zeros a stock lies (``repeat_at``): G54 where nothing is said, or the first there is. Raises ``BadEntry``."""
+    raw = part.raw("repeat_at")
+    if raw is None:
+        return ["G54" if "G54" in zero else next(iter(zero))]
+    if not isinstance(raw, list) or not raw or not all(isinstance(n, str) for n in raw):
+        raise part.bad("repeat_at", 'this must be a list of work offsets in quotes, as in ["G54", "G55"]')
+    names = [offset_name(n) for n in raw]
+    for k, name in enumerate(names):
+        if name not in zero:
+            raise part.bad("repeat_at", f"{name} has no entry in [zero]")
+        if name in names[:k]:
+            raise part.bad("repeat_at", f"{name} stands twice: one part stands at each zero")
+    return names
 
 
 def program_lines(folder: Path, name: str) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from underglass.core.bench.sheet import Held, Ring, Sheet
 from underglass.core.control.state import AtStop, Registers, Start, Vector
 from underglass.core.entries.checked import Table
 from underglass.core.entries.drawing import closed_loops
-from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name
+from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, repeated
 from underglass.core.entries.materials import find_material
 from underglass.core.proof.job import Job, ProofSettings
 from underglass.core.proof.job_entries import tolerance_of
@@ -64,7 +64,9 @@ class SheetEntries:
             raise top.bad(
                 "stock", "the job must say what lies on the table: a [stock] table with shape, size and place"
             )
+        names = repeated(stock, zero)
         outline, thickness, material = self._sheet(stock)
+        outline = _at_each(stock, outline, [zero[n] for n in names], part_zero)
         held = tuple(self._held(entry, k) for k, entry in enumerate(top.tables("fixture"), 1))
         made = Sheet(
             outline=outline, thickness=thickness, held=held, zero_x=part_zero.x, zero_y=part_zero.y, **self.tools(job)
@@ -266,3 +268,18 @@ class SheetEntries:
         return ProofSettings(
             clearance=clearance * self.scale if clearance is not None else 1.0, tolerance=tolerance
         ), made
+
+
+def _at_each(part: Table, outline: tuple[Ring, ...], zeros: list[Frame], first: Frame) -> tuple[Ring, ...]:
+    """The same sheet at each of these zeros, all seen from the first one. Raises ``BadEntry`` where they lie on one another."""
+    out: list[Ring] = []
+    taken = shapely.Polygon()
+    for zero in zeros:
+        dx, dy = zero.x - first.x, zero.y - first.y
+        rings = [tuple((x + dx, y + dy) for x, y in ring) for ring in outline]
+        sheet = shapely.make_valid(shapely.Polygon(rings[0]))
+        if shapely.intersection(taken, sheet).area > 1e-6:
+            raise part.bad("repeat_at", "two of these sheets lie on one another: their zeros are too close")
+        taken = shapely.union(taken, sheet)
+        out += rings
+    return tuple(out)

@@ -18,7 +18,7 @@ from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import LENGTH_WAYS, AtStop, Registers, Start, Vector
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.entries.checked import Table
-from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, program_lines
+from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, program_lines, repeated
 from underglass.core.entries.materials import find_material
 from underglass.core.entries.mesh import read_mesh
 from underglass.core.entries.tool import read_tool
@@ -197,19 +197,7 @@ class _Entries:
         if part is None:
             raise self.top.bad("stock", "the job must say what is clamped: a [stock] table with shape, size and place")
         self._material = part.text("material", "") or ""
-        repeat = part.raw("repeat_at")
-        names = ["G54"] if repeat is None else repeat
-        if isinstance(names, list) and all(isinstance(n, str) for n in names):
-            names = [offset_name(n) for n in names]
-        if not isinstance(names, list) or not names or not all(isinstance(n, str) for n in names):
-            raise part.bad("repeat_at", 'this must be a list of work offsets in quotes, as in ["G54", "G55"]')
-        if repeat is None and "G54" not in zero:
-            names = [next(iter(zero))]
-        for k, name in enumerate(names):
-            if name not in zero:
-                raise part.bad("repeat_at", f"{name} has no entry in [zero]")
-            if name in names[:k]:
-                raise part.bad("repeat_at", f"{name} stands twice: one part stands at each zero")
+        names = repeated(part, zero)
         first = self._solid(part, "stock", zero[names[0]])
         offset = part_place(first, zero[names[0]])
         part.done(("material", "repeat_at", "outline"))

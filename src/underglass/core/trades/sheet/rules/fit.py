@@ -87,7 +87,10 @@ def off_the_sheet(context: Context) -> Iterator[Finding]:
         context.check()
         way = kept_way(seen.region, cut.way, cut.cutter.kerf)
         if not len(way):
-            continue
+            # In and out beside the sheet. That it never comes to the sheet at all is meant by nobody.
+            if shapely.intersects(seen.region, swept(cut, cut.way)):
+                continue
+            way = cut.way
         whole = way is cut.way and seen.history is not None and cut.bite >= 0
         # What was cut of a sheet that it lies on whole is what its kerf takes, and its pierce.
         shape = seen.history.bites[cut.bite].shape if whole and seen.history is not None else swept(cut, way)
