@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -12,13 +14,35 @@ from underglass.core.removal.sheet.history import Region
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 _FAR_MM = 1e4
+_WINDOWS_MM = (12.0, 40.0, 150.0)
+"""So far round a click is looked first: a nest has a hundred thousand edges, and the one that is meant is mostly close by."""
+
+
+class Sheeted(NamedTuple):
+    """What is left of a sheet at a moment: of a line or an area, and all of it."""
+
+    left_of: Callable[[Region], Region]
+    whole: Callable[[], Region]
+    bounds: tuple[float, float, float, float]
+
+
+def of_region(region: Region) -> Sheeted:
+    """A region that is known whole."""
+    return Sheeted(lambda shape: shapely.intersection(shape, region), lambda: region, region.bounds)
+
+
+def _windows(sheet: Sheeted, at: Region) -> Iterator[tuple[float, Region]]:
+    """(how far round the place, what is metal there), wider and wider, at last everything."""
+    for room in _WINDOWS_MM:
+        yield room, sheet.left_of(shapely.box(at.x - room, at.y - room, at.x + room, at.y + room))
+    yield math.inf, sheet.whole()
 
 
 def _area(mm2: float, unit: Unit) -> str:
     return f"{mm2 / MM_PER_INCH**2:.3f} in\u00b2" if unit == "inch" else f"{mm2 / 100.0:.2f} cm\u00b2"
 
 
-def measured(mode: str, one: Places, two: Places, region: Region, unit: Unit) -> tuple[str, float | None]:
+def measured(mode: str, one: Places, two: Places, sheet: Sheeted, unit: Unit) -> tuple[str, float | None]:
     """What clicks come to, in words, and the one figure of it, mm."""
 
     def said(mm: float) -> str:
@@ -26,7 +50,7 @@ def measured(mode: str, one: Places, two: Places, region: Region, unit: Unit) ->
 
     a, b = shapely.Point(one[:2]), shapely.Point(two[:2])
     if mode == "point":
-        metal = bool(shapely.intersects(region, a))
+        metal = not sheet.left_of(a).is_empty
         return f"X {said(float(one[0]))}  Y {said(float(one[1]))}\n{'metal' if metal else 'cut away'}", None
     if mode in ("distance", "profile"):
         dx, dy = float(two[0] - one[0]), float(two[1] - one[1])
@@ -34,13 +58,12 @@ def measured(mode: str, one: Places, two: Places, region: Region, unit: Unit) ->
         angle = math.degrees(math.atan2(dy, dx))
         words = f"{said(far)} {unit}\ndX {said(dx)}  dY {said(dy)}\n{angle:.3f}\u00b0 from X"
         if mode == "profile" and far > 0.0:
-            metal = float(shapely.intersection(region, shapely.LineString([a, b])).length)
-            words += f"\n{said(metal)} of it metal"
+            words += f"\n{said(float(sheet.left_of(shapely.LineString([a, b])).length))} of it metal"
         return words, far
     if mode == "round":
-        hole = _hole(region, a)
+        hole = _hole(sheet, a)
         if hole is None:
-            part = next((p for p in shapely.get_parts(region) if shapely.intersects(p, a)), None)
+            part = next((p for p in shapely.get_parts(sheet.whole()) if shapely.intersects(p, a)), None)
             if part is None:
                 return "Nothing closed about this place", None
             return f"a piece of {_area(float(part.area), unit)}", None
@@ -55,56 +78,58 @@ def measured(mode: str, one: Places, two: Places, region: Region, unit: Unit) ->
                 diameter,
             )
         return f"an opening of {_area(float(hole.area), unit)}", None
-    wide = _web(region, a)
+    wide = _web(sheet, a)
     if wide is None:
         return "No two edges about this place", None
     length, metal = wide
     return f"{said(length)} {unit} across, {'web' if metal else 'gap'}", length
 
 
-def _hole(region: Region, at: Region) -> Region | None:
-    """What is cut away about a place, where metal is all round it."""
-    for part in shapely.get_parts(region):
-        for k in range(shapely.get_num_interior_rings(part)):
-            ring = shapely.Polygon(shapely.get_interior_ring(part, k))
-            if shapely.intersects(ring, at):
-                return ring
+def _hole(sheet: Sheeted, at: Region) -> Region | None:
+    """What the sheet has been cut out by about a place, where metal is all round it; what came loose in it may lie there still."""
+    for _room, region in _windows(sheet, at):
+        for part in shapely.get_parts(region):
+            for k in range(shapely.get_num_interior_rings(part)):
+                # A ring that lies whole in a window is the sheet's own.
+                ring = shapely.Polygon(shapely.get_interior_ring(part, k))
+                if shapely.intersects(ring, at):
+                    return ring
     return None
 
 
-def _web(region: Region, at: Region) -> tuple[float, bool] | None:
+def _web(sheet: Sheeted, at: Region) -> tuple[float, bool] | None:
     """(the least width across a place, whether it is metal)."""
-    metal = bool(shapely.intersects(region, at))
-    best = math.inf
-    for k in range(36):
-        a = math.pi * k / 36.0
-        line = shapely.LineString(
-            [
-                (at.x - _FAR_MM * math.cos(a), at.y - _FAR_MM * math.sin(a)),
-                (at.x + _FAR_MM * math.cos(a), at.y + _FAR_MM * math.sin(a)),
-            ]
-        )
-        inside = shapely.intersection(line, region) if metal else shapely.difference(line, region)
-        for part in shapely.get_parts(inside):
-            if part.distance(at) < 1e-6 and part.length < _FAR_MM / 2.0:
-                best = min(best, float(part.length))
+    metal = not sheet.left_of(at).is_empty
+    for room, region in _windows(sheet, at):
+        best = math.inf
+        far = min(room, _FAR_MM)
+        for k in range(36):
+            a = math.pi * k / 36.0
+            dx, dy = far * math.cos(a), far * math.sin(a)
+            line = shapely.LineString([(at.x - dx, at.y - dy), (at.x + dx, at.y + dy)])
+            inside = shapely.intersection(line, region) if metal else shapely.difference(line, region)
+            for part in shapely.get_parts(inside):
+                if part.distance(at) < 1e-6 and part.length < _FAR_MM / 2.0:
+                    best = min(best, float(part.length))
+        # What ends within the window ends at an edge, not at the window.
+        if best < room:
+            return best, metal
     return (best, metal) if math.isfinite(best) else None
 
 
-def dimensions(place: Places, region: Region, unit: Unit) -> tuple[Dimension, ...]:
+def dimensions(place: Places, sheet: Sheeted, unit: Unit) -> tuple[Dimension, ...]:
     """Along X and along Y from edge to edge, and the place itself, as a drawing has them."""
     x, y = float(place[0]), float(place[1])
     at = shapely.Point(x, y)
-    metal = bool(shapely.intersects(region, at))
-    x0, y0, x1, y1 = region.bounds
+    metal = not sheet.left_of(at).is_empty
+    x0, y0, x1, y1 = sheet.bounds
     if not (x0 - 1.0 <= x <= x1 + 1.0 and y0 - 1.0 <= y <= y1 + 1.0):
         return ()
     out = []
     for ends in ([(x0 - 1.0, y), (x1 + 1.0, y)], [(x, y0 - 1.0), (x, y1 + 1.0)]):
         line = shapely.LineString(ends)
-        for part in shapely.get_parts(
-            shapely.intersection(line, region) if metal else shapely.difference(line, region)
-        ):
+        left = sheet.left_of(line)
+        for part in shapely.get_parts(left if metal else shapely.difference(line, left)):
             if part.distance(at) < 1e-6 and part.length > 0.01:
                 where = np.column_stack([shapely.get_coordinates(part), np.full(2, 0.2)])
                 out.append(Dimension((where,), show_length(float(part.length), unit), where.mean(axis=0)))

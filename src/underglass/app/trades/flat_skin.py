@@ -20,7 +20,7 @@ from underglass.app.glass.scene import FEED, RAPID, Body, PathLines, box_body
 from underglass.app.glass.showing import Showing
 from underglass.app.glass.skin import Chosen, Dimension, Label, Places, SkinHit
 from underglass.app.style.palette import Palette
-from underglass.app.trades.flat_measure import dimensions, measured
+from underglass.app.trades.flat_measure import Sheeted, dimensions, measured, of_region
 from underglass.core.bench.sheet import Cutter
 from underglass.core.finding import Finding
 from underglass.core.proof.flat_outputs import history_of, on_part, plate, sheet_of
@@ -503,10 +503,20 @@ class FlatSkin:
         return f"{where}\ncut by line {int(motions.line[hit.move])}"
 
     def measure(self, mode: str, one: Places, two: Places, moment: float, unit: Unit) -> tuple[str, float | None]:
-        return measured(mode, one, two, self._region(moment), unit)
+        return measured(mode, one, two, self._sheeted(moment), unit)
 
     def dimensions(self, place: Places, moment: float, unit: Unit) -> tuple[Dimension, ...]:
-        return dimensions(place, self._region(moment), unit)
+        return dimensions(place, self._sheeted(moment), unit)
+
+    def _sheeted(self, moment: float) -> Sheeted:
+        """The sheet at a moment, for whoever asks about a part of it."""
+        history = self.history
+        if history is None or not len(self.proof.motions):
+            return of_region(self._region(moment))
+        at = self._at(moment)
+        return Sheeted(
+            lambda shape: history.left_of(shape, *at), lambda: self._region(moment), history.sheet.bounds
+        )  # fmt: skip
 
     def _region(self, moment: float) -> Region:
         if self.history is None:

@@ -139,6 +139,16 @@ class SheetHistory:
         rest = [b.shape for b in self.bites[k:done]] + ([part] if part is not None else [])
         return _less(keys[k], rest) if rest else keys[k]
 
+    def left_of(self, shape: Region, move: int, share: float) -> Region:
+        """What of a line or an area is metal with so much of the run done: only the bites that reach it are looked at."""
+        done = self.bites_done(move, share)
+        near = [self.bites[int(k)].shape for k in self.tree.query(shape, predicate="intersects") if k < done]
+        if done < len(self.bites):
+            bite = self.bites[done]
+            if bite.first <= move <= bite.last and len(bite.way):
+                near.append(kerf(way_so_far(bite, move, share), bite.width))
+        return _less(shapely.intersection(shape, self.sheet), near)
+
     def there(self, places: Sequence[tuple[float, float]], move: int, share: float = 1.0) -> NDArray[np.bool_]:
         """Whether there is metal at places with so much of the run done."""
         points = shapely.points(np.array(places, dtype=np.float64).reshape(-1, 2))
