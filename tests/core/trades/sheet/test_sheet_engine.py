@@ -327,3 +327,45 @@ def test_nibbling_runs_on_and_hit_by_hit_waits(tmp_path: Path) -> None:
     rate = np.interp(4.0, [1.5, 8.0], [800.0, 500.0])
     assert fast == pytest.approx(100 * 60.0 / rate, rel=0.02)
     assert slow >= 100 * 60.0 / 400.0 * 0.98
+
+
+# -- cuts without an end -------------------------------------------------------------------------------------------------------
+
+ROUND = "G41 G1 Y52. F1700\nG3 J8.\nG40 G1 Y60.\n"
+
+
+def test_a_loop_that_never_ends_is_cut_once_round(tmp_path: Path) -> None:
+    """The counter is forgotten and the cutter stays on: a hundred thousand rounds over the same hole."""
+    head = "G21 G90 G40 G54\nG0 X50. Y60.\nM3\nG4 P0.6\n"
+    proof = prove_flat(tmp_path, head + "#1=0\nWHILE [#1 LT 6] DO 1\n" + ROUND + "END 1\nM5\nM30\n")
+    once = prove_flat(tmp_path, head + ROUND + "M5\nM30\n")
+    assert "loop-runaway" in {f.code for f in proof.findings}
+    many, one = sheet_history(proof).bites[0], sheet_history(once).bites[0]
+    assert len(many.done) > 100_000 and len(many.way) < 2 * len(one.way) + 10
+    assert shapely.symmetric_difference(many.shape, one.shape).area < 1e-6
+
+
+def test_a_loop_that_wanders_off_is_held_so_far_and_told(tmp_path: Path) -> None:
+    text = "G21 G90 G40 G54\nG0 X50. Y60.\nM3\nG4 P0.6\nG91 F1700\nWHILE [1] DO 1\nG2 X0.0001 Y0. I8. J0.\nEND 1\nM5\nM30\n"
+    proof = prove_flat(tmp_path, text)
+    assert {"loop-runaway", "not-proved"} <= {f.code for f in proof.findings}
+    assert len(sheet_history(proof).bites[0].way) <= 201_000
+
+
+def test_part_of_a_round_again_and_then_elsewhere_leaves_no_short_cut(tmp_path: Path) -> None:
+    """Long ways have each round but once; where the second round is left half way, the way goes on from there."""
+    square = "Y100.\nX100.\nY50.\nX50.\n"
+    text = (
+        "G21 G90 G40 G54 F2000\nG0 X50. Y50.\nM3\nG4 P0.6\nG1\n" + square * 60 + "Y100.\nX100.\nX150. Y120.\nM5\nM30\n"
+    )
+    bite = sheet_history(prove_flat(tmp_path, text)).bites[0]
+    line = shapely.LineString([(50, 50), (50, 100), (100, 100), (100, 50), (50, 50), (50, 100), (100, 100), (150, 120)])
+    assert shapely.symmetric_difference(shapely.LineString(bite.way).buffer(0.8), line.buffer(0.8)).area < 1e-6
+    assert len(bite.way) < 20 and bite.done[-1] == len(bite.way) - 1
+
+
+def test_a_kerf_in_parts_is_the_kerf() -> None:
+    t = np.linspace(0.0, 60.0, 6000)
+    way = np.column_stack([(20.0 + t) * np.cos(t), (20.0 + t) * np.sin(t)])
+    whole = shapely.buffer(shapely.LineString(way), 0.2, quad_segs=16)
+    assert shapely.symmetric_difference(kerf(way, 0.4), whole).area < 1e-3 * whole.area

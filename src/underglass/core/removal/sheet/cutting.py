@@ -372,8 +372,14 @@ class _Loose:
         return b.first + high - 1
 
 
+_COMPARED = 1000
+"""Moves of one cut whose ends are held against each other."""
+
+
 def _closes(b: Bite) -> int:
     """With how many of its moves a kerf most likely goes round something: the first that ends in what an earlier one has cut."""
+    if len(b.done) > _COMPARED:
+        return 0
     ends = b.way[b.done]
     apart = np.hypot(*(ends[:, None, :] - ends[None, :, :]).transpose(2, 0, 1))
     near = np.tril(apart < b.width / 2.0, -2).any(axis=1)

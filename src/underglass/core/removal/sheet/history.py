@@ -31,6 +31,7 @@ _SPECK_MM2 = 1e-5
 _TOUCH_MM = 1e-6
 _KEY_EVERY = 64
 _FAR_MM = 100.0
+_WHOLE_WAY, _WAY_PART = 2000, 500
 
 
 class Bite(NamedTuple):
@@ -47,6 +48,14 @@ class Bite(NamedTuple):
 
 def kerf(way: Floats, width: float) -> Region:
     """What a round cut of a width takes along a way; at one place alone a disc."""
+    if len(way) > _WHOLE_WAY:
+        # A long way that comes over itself again and again is too much at once: it is taken in parts.
+        parts = [_kerf(way[k : k + _WAY_PART + 1], width) for k in range(0, len(way) - 1, _WAY_PART)]
+        return shapely.union_all(parts)
+    return _kerf(way, width)
+
+
+def _kerf(way: Floats, width: float) -> Region:
     line = shapely.LineString(way) if len(way) > 1 and float(np.ptp(way, axis=0).max()) > 0.0 else shapely.Point(way[0])
     return shapely.buffer(line, width / 2.0, quad_segs=quarter_steps(width / 2.0))
 

@@ -71,21 +71,61 @@ def cuts_of(motions: Motions) -> Cuts:
     return Cuts(on, feeds, out)
 
 
+MOST_PLACES = 200_000
+"""Of one cut: no contour has so many; what runs on beyond is not cut, and is told."""
+_ROUND_AGAIN = 200
+"""Cuts of more moves are looked at for rounds that were run before."""
+
+
 def way_of(bench: Bench, motions: Motions, first: int, last: int) -> tuple[Floats, NDArray[np.int64]]:
-    """The real way of the cutter over moves ``first`` to ``last``: places (k, 2) from the true zero, and where each move is done."""
+    """The real way of the cutter over moves ``first`` to ``last``: places (k, 2) from the true zero, and where each move is done.
+
+    A long cut that goes round and round over what it has cut already (a loop that does not end) has each round but once; what
+    comes after ``MOST_PLACES`` is left out.
+    """
     start, end = on_part(bench, motions.start[first : last + 1]), on_part(bench, motions.end[first : last + 1])
     centre = on_part(bench, motions.centre[first : last + 1])
     places: list[Floats] = [start[:1]]
-    done = np.empty(last - first + 1, dtype=np.int64)
+    n = last - first + 1
+    done = np.zeros(n, dtype=np.int64)
     count = 0
-    for k in range(last - first + 1):
+    again = np.zeros(n, dtype=np.bool_)
+    if n > _ROUND_AGAIN:
+        rows = np.column_stack([start, end, np.nan_to_num(centre), motions.sweep[first : last + 1]]).round(6)
+        again[:] = True
+        again[np.unique(rows, axis=0, return_index=True)[1]] = False
+    waiting: list[int] = []
+    at = start[0]
+
+    def put(k: int) -> None:
+        nonlocal count, at
         sweep = float(motions.sweep[first + k])
         more = arc_points(start[k], end[k], centre[k], sweep)[1:] if sweep else end[k : k + 1]
         if not sweep and float(np.abs(end[k] - start[k]).max()) < _STILL_MM:
             more = more[:0]
         places.append(more)
         count += len(more)
+        at = end[k]
+
+    for k in range(n):
+        if again[k]:
+            waiting.append(k)
+            if float(np.abs(end[k] - at).max()) < _STILL_MM:
+                # Round again, and back where it was.
+                waiting.clear()
+            done[k] = count
+            continue
+        for old in waiting:
+            put(old)
+        waiting.clear()
+        put(k)
         done[k] = count
+        if count > MOST_PLACES:
+            done[k:] = count
+            break
+    for old in waiting[: MOST_PLACES // 100]:
+        put(old)
+        done[old:] = count
     return np.concatenate(places), done
 
 

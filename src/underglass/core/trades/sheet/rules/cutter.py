@@ -14,7 +14,7 @@ from underglass.core.finding import Finding, Severity
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
 from underglass.core.removal.sheet.history import Region
-from underglass.core.trades.sheet.cut import cutter_at, way_of
+from underglass.core.trades.sheet.cut import MOST_PLACES, cutter_at, way_of
 from underglass.core.trades.sheet.name import SHEET
 from underglass.core.trades.sheet.pieces import inside_ones
 from underglass.core.trades.sheet.rules.looked import Cut, Looked, at, inside, look
@@ -100,6 +100,19 @@ def _pierces(seen: Looked, cut: Cut) -> bool:
     return not any(int(k) < cut.bite for k in found)
 
 
+@rule({"not-proved": Severity.CAUTION}, SHEET)
+def endless(context: Context) -> Iterator[Finding]:
+    """A cut that goes on beyond every measure."""
+    for cut in look(context).cuts:
+        if len(cut.way) > MOST_PLACES:
+            k = int(np.searchsorted(cut.done, len(cut.way) - 1))
+            move = cut.first + min(k, len(cut.done) - 1)
+            yield Finding(
+                "not-proved", int(context.motions.line[move]), f"one cut of more than {MOST_PLACES:,} places is not held: what it runs on is not cut here",
+                "cut it in parts, or check the loop that it is in", tool=cut.cutter.number, move=move, evidence={"places": MOST_PLACES},
+            )  # fmt: skip
+
+
 @rule({"pierce-in-part": Severity.FAULT}, SHEET)
 def in_the_part(context: Context) -> Iterator[Finding]:
     """A pierce or a lead that lies in a piece which is kept: on the wrong side of its own contour, or in the part about a hole."""
@@ -116,7 +129,7 @@ def in_the_part(context: Context) -> Iterator[Finding]:
             continue
         piece = freed.get(cut.bite)
         loop = loop_of(cut) if piece is not None else None
-        if loop is None or piece is None:
+        if loop is None or piece is None or _clear(cut, loop, cut.bite in inner):
             continue
         bite = seen.history.bites[cut.bite].shape
         lead: Region = shapely.difference(
@@ -138,6 +151,16 @@ def in_the_part(context: Context) -> Iterator[Finding]:
                 "begin on the other side of the contour", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
                 position=at(*cut.way[0].tolist()), evidence={"area_mm2": bad},
             )  # fmt: skip
+
+
+def _clear(cut: Cut, loop: Region, inner: bool) -> bool:
+    """Whether a way keeps to the side of its own contour on which it may lie, its pierce well away from it: most do, and that is soon seen."""
+    if (
+        shapely.distance(loop.exterior, shapely.Point(cut.way[0]))
+        < max(cut.cutter.pierce_diameter, cut.cutter.kerf) / 2.0
+    ):
+        return False
+    return bool(shapely.covers(loop, cut.path) if inner else shapely.touches(cut.path, loop))
 
 
 def drop_outs(context: Context) -> frozenset[int]:

@@ -11,9 +11,13 @@ _NEAR = 3.0
 """Kerfs: ends nearer to the start than that are meant to meet it."""
 
 
+_MOST = 20_000
+"""Places of a way that is looked at for what it encloses."""
+
+
 def loop_of(cut: Cut) -> Region | None:
     """The largest area that the way encloses; where it ends just beside its beginning, with the gap drawn shut. None: it encloses nothing."""
-    if len(cut.way) < 3:
+    if not 3 <= len(cut.way) <= _MOST:
         return None
     line = shapely.LineString(cut.way)
     best = _largest(line)
