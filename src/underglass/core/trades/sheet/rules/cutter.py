@@ -17,7 +17,7 @@ from underglass.core.removal.sheet.history import Region
 from underglass.core.trades.sheet.cut import MOST_PLACES, cutter_at, way_of
 from underglass.core.trades.sheet.name import SHEET
 from underglass.core.trades.sheet.pieces import inside_ones
-from underglass.core.trades.sheet.rules.looked import Cut, Looked, at, inside, look
+from underglass.core.trades.sheet.rules.looked import Cut, Floats, Looked, at, inside, look
 from underglass.core.trades.sheet.rules.loops import loop_of
 from underglass.core.units import show_length
 
@@ -131,19 +131,14 @@ def in_the_part(context: Context) -> Iterator[Finding]:
         loop = loop_of(cut) if piece is not None else None
         if loop is None or piece is None or _clear(cut, loop, cut.bite in inner):
             continue
+        if cut.bite in inner and not _in_any(solid, tree, cut.way[0]):
+            # In a hole's drop-out it may lie as it likes; beside it is the part, where that is kept.
+            continue
         bite = seen.history.bites[cut.bite].shape
         lead: Region = shapely.difference(
             bite, shapely.buffer(loop.exterior, cut.cutter.kerf / 2.0 + _BESIDE_MM, quad_segs=32)
         )
-        if cut.bite in inner:
-            # In a hole's drop-out it may lie as it likes; beside it is the part, where that is kept.
-            beside = shapely.difference(lead, loop)
-            kept = tree is not None and any(
-                shapely.contains(solid[int(k)], shapely.Point(cut.way[0])) for k in tree.query(beside)
-            )
-            bad = beside.area if kept else 0.0
-        else:
-            bad = shapely.intersection(lead, loop).area
+        bad = (shapely.difference if cut.bite in inner else shapely.intersection)(lead, loop).area
         if bad > _PART_MM2:
             told.add(cut.line)
             yield Finding(
@@ -151,6 +146,11 @@ def in_the_part(context: Context) -> Iterator[Finding]:
                 "begin on the other side of the contour", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
                 position=at(*cut.way[0].tolist()), evidence={"area_mm2": bad},
             )  # fmt: skip
+
+
+def _in_any(shapes: list[Region], tree: shapely.STRtree | None, at: Floats) -> bool:
+    place = shapely.Point(at)
+    return tree is not None and any(shapely.contains(shapes[int(k)], place) for k in tree.query(place))
 
 
 def _clear(cut: Cut, loop: Region, inner: bool) -> bool:
