@@ -22,8 +22,10 @@ from underglass.app.trades.flat_skin import FlatSkin
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
+from underglass.core.language.source import read_text
 from underglass.core.proof.flat_outputs import history_of
 from underglass.core.proof.proof import Proof
+from underglass.core.proof.prove import prove
 
 HOLE = "G21 G90 G40 G54\nG0 X60. Y60.\nM3\nG4 P0.6\nG41 G1 X60. Y50. F2000\nG3 X60. Y50. I0. J10.\nG40 G1 X60. Y60.\nM5\nM30\n"
 
@@ -386,3 +388,34 @@ def test_a_sheet_at_each_zero_is_ticked_and_two_on_one_place_are_refused(
         window.document.change_job(edit.text, "too close")
     proved(qtbot, window, page.at_each.click)
     assert history_of(proof_of(window)).sheet.area == pytest.approx(600.0 * 400.0)  # type: ignore[union-attr]
+
+
+def test_the_rest_of_a_nest_is_saved_from_a_contour_on(
+    qtbot: QtBot, demo: Callable[[str], MainWindow], tmp_path: Path
+) -> None:
+    """The torch failed in the middle: the contour lies in a subprogram that was called before."""
+    window = demo("ridge-gusset")
+    proof = proof_of(window)
+    window.go_to_place("prove")
+    window.beside.choose("start")
+    page = window.beside.start
+    window.document.set_moment(0.0)
+    page.refresh()
+    assert page.rest.isVisibleTo(page) and page.contour.value == 1
+    page.contour.show_value(99.0)
+    page._on_contour()
+    assert page.contour.said.text() == "From 1 to 30"
+    page.contour.show_value(14.0)
+    page._on_contour()
+    history = history_of(proof)
+    assert history is not None
+    assert history.bites_done(*proof.timing.locate(window.document.moment)) == 13
+    page.write_rest(tmp_path / "rest.nc")
+    assert page.contour.said.text() == "" and "Contour 14 of 30" in page.rest_said.text()
+    # On a sheet of its own, what is left cuts what was left: seventeen contours, the same pieces where they were.
+    rest = prove(proof.job, read_text((tmp_path / "rest.nc").read_text(), "rest.nc"))
+    left = history_of(rest)
+    assert left is not None and len(left.bites) == 17
+    want = shapely.union_all([b.shape for b in history.bites[13:]])
+    assert shapely.symmetric_difference(want, shapely.union_all([b.shape for b in left.bites])).area < 1e-3
+    assert not [f.code for f in rest.findings if f.severity.word in ("crash", "fault")]

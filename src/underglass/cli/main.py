@@ -41,6 +41,7 @@ from underglass.core.proof import measure as measuring
 from underglass.core.proof.measure import Surface, heights, moves_done_after, part_mesh
 from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.prove import prove
+from underglass.core.proof.rest import rest_from
 from underglass.core.proof.restart import restart
 from underglass.core.proof.safe import how_safe
 from underglass.core.proof.two_runs import compare_jobs
@@ -265,10 +266,37 @@ def summary(job: Path, form: str) -> None:
 
 @cli.command(name="restart")
 @click.argument("job", type=click.Path(path_type=Path))
-@click.option("--line", type=click.IntRange(min=1), required=True, help="The line to start from.")
-def restart_(job: Path, line: int) -> None:
-    """What a start from a line in the middle needs: the state before it, and what must be sent first."""
+@click.option("--line", type=click.IntRange(min=1), help="The line to start from.")
+@click.option(
+    "--contour",
+    type=click.IntRange(min=1),
+    help="Sheet: the contour to go on with, by its number in the order of cutting.",
+)
+@click.option(
+    "-o", "--out", type=click.Path(path_type=Path), help="With --contour: write the rest as a program of its own."
+)
+def restart_(job: Path, line: int | None, contour: int | None, out: Path | None) -> None:
+    """What a start from a line in the middle needs: the state before it, and what must be sent first.
+
+    With --contour, what is left of a nest from one contour on, loops and subprograms written out.
+    """
+    if (line is None) == (contour is None):
+        raise Failure("say either --line or --contour")
     proof = prove(*load(job)[:2], cut=False)
+    if contour is not None:
+        try:
+            rest = rest_from(proof, contour)
+        except ValueError as problem:
+            raise Failure(f"{proof.source.name}: {problem}") from None
+        if rest.why:
+            raise Failure(f"contour {contour}, line {rest.line}: {rest.why}")
+        if out is None:
+            click.echo("\n".join(rest.lines))
+        else:
+            write_whole(out, ("\n".join(rest.lines) + "\n").encode())
+            click.echo(f"{out}: contour {contour} of {rest.of} and what comes after it, {len(rest.lines)} blocks")
+        return
+    assert line is not None
     if line > len(proof.source.lines):
         raise Failure(f"{proof.source.name} has {len(proof.source.lines)} lines, not {line}")
     click.echo(restart_as_text(restart(proof, line)), nl=False)

@@ -72,6 +72,8 @@ class Desk(Held):
         self.at_stops = tuple(at_stops)
         self.way = way
         self.cancelled: Callable[[], bool] = lambda: False
+        self.watch: Callable[[Block], None] | None = None
+        """Is told each block before it is carried out, its values worked out and its calls gone into."""
         self.flow = Flow("", (), library, profile.limits)
         self.ended = False
         self.carry_out: Callable[[Block], None] = lambda _block: None

@@ -87,7 +87,7 @@ class Control(Desk):
             if count >= due and self.comp is None and flow.at_top and flow.at < len(text):
                 self.checkpoints.append(again.take(self, flow))
                 due = count + again.KEEP_EVERY
-            x_counts = alone(self) if flow.at_top and not flow.jumps else 0.0
+            x_counts = alone(self) if flow.at_top and not flow.jumps and self.watch is None else 0.0
             if x_counts and plain.can_run(self):
                 later = bisect_right(ends, flow.at)
                 room = min(due - count, self.profile.limits.moves - len(self.moves))
@@ -195,6 +195,8 @@ class Control(Desk):
             ):
                 calls.call(self, block, word, self.do)
                 return
+        if self.watch is not None:
+            self.watch(block)
         words = BlockWords(
             block, self.profile, lambda code, word, message, remedy: self.find_word(code, block, word, message, remedy)
         )

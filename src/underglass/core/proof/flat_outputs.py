@@ -17,7 +17,7 @@ from underglass.core.language import writing
 from underglass.core.proof.measure import moves_done_after
 from underglass.core.proof.outputs import NowRow, Outline, OwnNow, Triangles
 from underglass.core.proof.proof import Proof
-from underglass.core.proof.restart_blocks import offset_words
+from underglass.core.proof.restart_blocks import offset_words, transform_words
 from underglass.core.removal.sheet.history import SheetHistory
 from underglass.core.units import Unit, show_clock, show_length
 
@@ -190,6 +190,11 @@ def _place_words(c: Control) -> str:
     return f"X{writing.length(c.at[0] - s[0], m.units)} Y{writing.length(c.at[1] - s[1], m.units)}"
 
 
+def _transforms(c: Control, unit: Unit) -> list[tuple[str, str, str]]:
+    """What is shifted, as a control without a Z has it."""
+    return [(group, what, words.replace(" Z0.", "")) for group, what, words in transform_words(c, unit) if words]
+
+
 def restart(c: Control, fresh: Control, *, tool: bool, own: Callable[[Control], list[str]]) -> tuple[str, ...]:
     """Blocks that bring a fresh control to the state of another one: the way there with the cutter off, then what is the trade's own."""
     m = c.modal
@@ -201,6 +206,7 @@ def restart(c: Control, fresh: Control, *, tool: bool, own: Callable[[Control], 
         out.append(f"T{m.tool}")
     if c.at != fresh.at:
         out.append(f"G0 {_place_words(c)}")
+    out += [words for _group, _what, words in _transforms(c, unit)]
     if not m.absolute:
         out.append("G91")
     if m.feed > 0.0:
@@ -208,6 +214,8 @@ def restart(c: Control, fresh: Control, *, tool: bool, own: Callable[[Control], 
     if m.coolant:
         out.append("M8")
     out += own(c)
+    if m.d_number is not None:
+        out.append(f"D{m.d_number}")
     if m.motion != "G80":
         out.append(m.motion)
     return tuple(out)
@@ -228,6 +236,7 @@ def needs(c: Control, *, tool: bool, cutter: str) -> list[tuple[str, str, str]]:
         out.append(("tool", f"station {m.tool}", f"T{m.tool}"))
     if m.offset != fresh.offset:
         out.append(("work offset", f"work offset {m.offset}", offset_words(m.offset)))
+    out += _transforms(c, unit)
     if cutter and m.spindle != "off":
         out.append(("cutter", f"{cutter} on", "M3"))
     if m.comp != "off":

@@ -16,6 +16,7 @@ from underglass.core.bench.sheet import Punch, quarter_steps
 from underglass.core.finding import Severity
 from underglass.core.proof.flat_outputs import plate
 from underglass.core.proof.outputs import outputs_of
+from underglass.core.proof.rest import rest_from
 from underglass.core.removal.sheet.cutting import cut_sheet
 from underglass.core.removal.sheet.history import Bite, kerf
 from underglass.core.trades.punching.rows import pitch_for, scallop
@@ -368,3 +369,48 @@ def test_a_kerf_in_parts_is_the_kerf() -> None:
     way = np.column_stack([(20.0 + t) * np.cos(t), (20.0 + t) * np.sin(t)])
     whole = shapely.buffer(shapely.LineString(way), 0.2, quad_segs=16)
     assert shapely.symmetric_difference(kerf(way, 0.4), whole).area < 1e-3 * whole.area
+
+
+# -- the rest of a nest --------------------------------------------------------------------------------------------------------
+
+NEST = """\
+G21 G90 G40 G54
+#1=0
+WHILE [#1 LT 3] DO 1
+G52 X[20.+#1*110.5] Y20.
+M98 P7
+G52 X[20.+#1*110.5] Y90.
+M98 P7
+G52 X0. Y0.
+#1=#1+1
+END 1
+G0 X0. Y0.
+M30
+O7
+G90 G0 X30. Y30.
+M3
+G4 P0.6
+G41 G1 Y22. F1700
+G3 J8.
+G40 G1 Y30.
+M5
+M99
+"""
+
+
+@pytest.mark.parametrize("contour", range(1, 7))
+def test_the_rest_from_any_contour_makes_the_moves_that_were_left(tmp_path: Path, contour: int) -> None:
+    proof = prove_flat(tmp_path, NEST)
+    rest = rest_from(proof, contour)
+    assert (rest.of, rest.why) == (6, "") and not any("#" in line or "M98" in line for line in rest.lines)
+    again = prove_flat(tmp_path, "\n".join(rest.lines) + "\n")
+    left = [b.shape for b in sheet_history(proof).bites[contour - 1 :]]
+    made = [b.shape for b in sheet_history(again).bites]
+    assert len(made) == len(left)
+    assert all(shapely.symmetric_difference(a, b).area < 1e-2 for a, b in zip(left, made))
+
+
+def test_a_rest_that_is_not_there_is_said(tmp_path: Path) -> None:
+    proof = prove_flat(tmp_path, NEST)
+    with pytest.raises(ValueError, match="there are 6 contours, and no 7"):
+        rest_from(proof, 7)
