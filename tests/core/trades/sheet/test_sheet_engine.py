@@ -16,6 +16,7 @@ from underglass.core.bench.sheet import Punch, quarter_steps
 from underglass.core.finding import Severity
 from underglass.core.proof.flat_outputs import plate
 from underglass.core.proof.outputs import outputs_of
+from underglass.core.proof.proof import Proof
 from underglass.core.proof.rest import rest_from
 from underglass.core.removal.sheet.cutting import cut_sheet
 from underglass.core.removal.sheet.history import Bite, kerf
@@ -414,3 +415,26 @@ def test_a_rest_that_is_not_there_is_said(tmp_path: Path) -> None:
     proof = prove_flat(tmp_path, NEST)
     with pytest.raises(ValueError, match="there are 6 contours, and no 7"):
         rest_from(proof, 7)
+
+
+# -- hits without an end -------------------------------------------------------------------------------------------------------
+
+
+def hits_in_a_loop(folder: Path, body: str, rounds: int = 1500) -> Proof:
+    head = "G21 G90 G54 G0 X0. Y300.\nT12\nG0 X200. Y200.\n#1=0\n"
+    return prove_flat(
+        folder, head + f"WHILE [#1 LT {rounds}] DO 1\n#1=#1+1\n{body}END 1\nG0 X0. Y400.\nM30\n", PUNCH_JOB
+    )
+
+
+def test_the_same_hit_again_and_again_is_one_bite_and_told(tmp_path: Path) -> None:
+    proof = hits_in_a_loop(tmp_path, "X200. Y200.\n")
+    assert [(f.code, f.line) for f in proof.findings] == [("hit-on-nothing", 7)]
+    assert len(sheet_history(proof).bites) == 1
+
+
+def test_hits_that_creep_over_one_another_are_held_so_far_and_told(tmp_path: Path) -> None:
+    proof = hits_in_a_loop(tmp_path, "G91 X0.001\nG90\n")
+    history = sheet_history(proof)
+    assert "not-proved" in {f.code for f in proof.findings} and 300 < len(history.bites) < 1500
+    assert history.left_out == proof.findings[0].move > history.bites[-1].last

@@ -23,6 +23,9 @@ def cut_sheet(
     progress: Callable[[float], None] = lambda _share: None, cancelled: Callable[[], bool] = lambda: False,
 ) -> SheetHistory:  # fmt: skip
     """Take every bite out of a sheet. Raises ``Cancelled``."""
+    count = _held(bites, cancelled)
+    left_out = bites[count].first if count < len(bites) else -1
+    bites = bites[:count]
     shapes = np.array([b.shape for b in bites], dtype=object)
     kinds, places = _kinds(shapes, bites)
     area, pairs = _taken(sheet, shapes, kinds, places, cancelled)
@@ -35,9 +38,40 @@ def cut_sheet(
     return freeze(
         SheetHistory(
             sheet=sheet, thickness=thickness, bites=tuple(bites), area=area, removed=removed,
-            pieces=tuple(sorted(pieces, key=lambda p: (p.bite, p.move))),
+            pieces=tuple(sorted(pieces, key=lambda p: (p.bite, p.move))), left_out=left_out,
         )
     )  # fmt: skip
+
+
+_FEW, _FEW_HITS = 20_000, 1_000
+_CHUNK = 200
+MOST_PAIRS, MOST_MET = 2_000_000, 400
+"""Bites that meet one another: a loop that does not end strikes the same place again and again, and each would be held against each."""
+
+
+def _held(bites: Sequence[Bite], cancelled: Callable[[], bool]) -> int:
+    """How many bites are held: all, but for a run that goes on over itself beyond every measure."""
+    if len(bites) <= _FEW_HITS:
+        return len(bites)
+    hit = np.array([not len(b.way) for b in bites])
+    boxes = shapely.box(*shapely.bounds(np.array([b.shape for b in bites], dtype=object)).T)
+    tree = shapely.STRtree(boxes[:_FEW])
+    pairs = 0
+    for begin in range(0, len(bites), _CHUNK):
+        if cancelled():
+            raise Cancelled
+        if begin >= _FEW and begin % _FEW == 0:
+            tree = shapely.STRtree(boxes[: begin + _FEW])
+        one, two = tree.query(boxes[begin : begin + _CHUNK])
+        before = two < one + begin
+        pairs += int(before.sum())
+        met = np.bincount(one[before], minlength=_CHUNK)[: len(hit[begin : begin + _CHUNK])]
+        often = np.flatnonzero(hit[begin : begin + _CHUNK] & (met > MOST_MET))
+        if len(often):
+            return begin + int(often[0])
+        if pairs > MOST_PAIRS:
+            return max(begin, 1)
+    return len(bites)
 
 
 def _share_out(removed: Floats, bite: Bite, much: float) -> None:

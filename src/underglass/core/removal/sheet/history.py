@@ -100,6 +100,8 @@ class SheetHistory:
     area: Floats
     removed: Floats
     pieces: tuple[SheetPiece, ...]
+    left_out: int = -1
+    """The move from which on nothing is cut, where a run goes on over itself beyond every measure; -1: all is."""
     cell_mm: float | None = None
     _kept: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
 

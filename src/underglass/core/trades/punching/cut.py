@@ -45,19 +45,36 @@ def on_sheet(bench: Bench, motions: Motions, moves: NDArray[np.int64]) -> Floats
     return out
 
 
+MOST_HITS = 100_000
+"""Of different places: no panel has so many."""
+
+
+def _first_left_out(first: NDArray[np.int64]) -> int:
+    """The hit from which on places are no longer held; ``first``: where each different place is struck for the first time."""
+    return int(np.sort(first)[MOST_HITS]) if len(first) > MOST_HITS else int(np.iinfo(np.int64).max)
+
+
 def shapes_of(bench: Bench, motions: Motions, hits: NDArray[np.int64]) -> NDArray[np.object_]:
     """What each hit strikes, in its place; None where there is no tool."""
     places = on_sheet(bench, motions, hits)
     called = motions.tool_of()[hits]
     turns = np.array([s.station.turn if s.station else 0.0 for s in motions.in_force] or [0.0])[motions.state[hits]]
     out = np.full(len(hits), None, dtype=object)
-    for tool, turn in {(int(t), float(a)) for t, a in zip(called, turns)}:
+    if not len(hits):
+        return out
+    # A loop that does not end strikes the same places a hundred thousand times: each has one shape.
+    rows = np.column_stack([called, turns, places]).round(6)
+    _rows, first, which = np.unique(rows, axis=0, return_index=True, return_inverse=True)
+    shapes = np.full(len(first), None, dtype=object)
+    held = first < _first_left_out(first)
+    for tool, turn in {(int(t), float(a)) for t, a in zip(called[first], turns[first])}:
         punch = punch_at(bench, tool)
         if punch is None:
             continue
-        mine = (called == tool) & (turns == turn)
+        mine = held & (called[first] == tool) & (turns[first] == turn)
         flat = punch.places(turn if punch.index else 0.0)
-        out[mine] = shapely.polygons(flat[None, :, :] + places[mine][:, None, :])
+        shapes[mine] = shapely.polygons(flat[None, :, :] + places[first[mine]][:, None, :])
+    out[:] = shapes[which.reshape(-1)]
     return out
 
 
@@ -89,9 +106,16 @@ def cut_stocks(order: CutOrder) -> tuple[SheetHistory, ...]:
     shapes = shapes_of(bench, motions, hits)
     called = motions.tool_of()[hits]
     bites = []
+    struck: set[tuple[int, float, float, float]] = set()
     for move, shape, tool in zip(hits.tolist(), shapes, called.tolist()):
         punch = punch_at(bench, tool)
         if shape is not None and punch is not None and not punch.forming:
+            x0, y0, x1, _y1 = shape.bounds
+            key = (tool, round(x0, 6), round(y0, 6), round(x1, 6))
+            if key in struck and punch.index is False:
+                # The same hit again takes nothing.
+                continue
+            struck.add(key)
             bites.append(Bite(move, move, shape, _NO_WAY, 0.0, _NO_MOVES))
     return (
         cut_sheet(

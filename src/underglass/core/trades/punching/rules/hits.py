@@ -48,7 +48,7 @@ def what_is_struck(context: Context) -> Iterator[Finding]:
             strip = metal.is_empty or shapely.buffer(metal, -thick / 2.0 + 1e-6).is_empty
             code = "off-sheet" if strip else "hit-over-edge"
         bite = int(seen.bite[k])
-        if code != "off-sheet" and bite >= 0 and seen.history is not None and seen.history.area[bite] < _NOTHING_MM2:
+        if code != "off-sheet" and _takes_nothing(context, seen, k, bite):
             code = "hit-on-nothing"
         key = (code, int(motions.line[move]))
         if not code or key in told:
@@ -64,24 +64,49 @@ def what_is_struck(context: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def _takes_nothing(context: Context, seen: Looked, k: int, bite: int) -> bool:
+    """The metal is gone already, or this very hit was struck before."""
+    if seen.history is None or (0 <= seen.history.left_out <= int(seen.hits[k])):
+        return False
+    return bool(seen.history.area[bite] < _NOTHING_MM2) if bite >= 0 else not _forming(context, seen, k)
+
+
+@rule({"not-proved": Severity.CAUTION}, PUNCHING)
+def endless(context: Context) -> Iterator[Finding]:
+    """Hits that go on over one another beyond every measure."""
+    seen = look(context)
+    move = seen.history.left_out if seen.history is not None else -1
+    if move >= 0:
+        yield Finding(
+            "not-proved", int(context.motions.line[move]), "hits that overlap so often are not held: from here on nothing is struck out",
+            "check the loop or the pitch", tool=context.motions.state_of(move).tool, move=move,
+        )  # fmt: skip
+
+
 @rule({"hit-overlaps": Severity.CAUTION}, PUNCHING)
 def slivers(context: Context) -> Iterator[Finding]:
     """A strip left between two hits, or taken by one, thinner than the sheet and longer than that. Hits of one row are none of it."""
     seen, motions = look(context), context.motions
     thick = seen.sheet.thickness
-    known = np.flatnonzero([s is not None for s in seen.shapes])
+    # The same hit again, and a form, leave no strip.
+    known = np.flatnonzero(seen.bite >= 0)
     told: set[int] = set()
     if len(known) < 2:
         return
     shapes = seen.shapes[known]
     tree = shapely.STRtree(shapes)
+    asked, met = -1, []
     for a, b in _near(shapes, np.array([seen.row_of.get(int(seen.hits[k]), -1) for k in known]), thick):
         k, j = int(known[a]), int(known[b])
         move, other = int(seen.hits[k]), int(seen.hits[j])
         line = int(motions.line[move])
-        if line in told or _forming(context, seen, k) or _forming(context, seen, j):
+        if line in told:
             continue
-        around = [int(n) for n in tree.query(shapes[a]) if n not in (a, b)]
+        if a != asked:
+            asked, met = a, tree.query(shapes[a]).tolist()
+        if len(met) > _NIBBLED:
+            continue
+        around = [n for n in met if n not in (a, b)]
         long = _facing(shapes[a], shapes[b], thick, shapes[around], shapes[[n for n in around if n < a]])
         if long > thick + 1e-6:
             told.add(line)
@@ -91,6 +116,10 @@ def slivers(context: Context) -> Iterator[Finding]:
                 "move it, or take a larger punch", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
                 evidence={"long_mm": long, "other_line": int(motions.line[other])},
             )  # fmt: skip
+
+
+_NIBBLED = 100
+"""Where so many other hits meet one, the place is nibbled away, and no strip stands."""
 
 
 def _near(shapes: NDArray[np.object_], row: NDArray[np.int64], room: float) -> list[tuple[int, int]]:
