@@ -406,7 +406,7 @@ class _Loose:
         return b.first + high - 1
 
 
-_COMPARED = 1000
+_COMPARED = 300
 """Moves of one cut whose ends are held against each other."""
 
 
@@ -414,10 +414,13 @@ def _closes(b: Bite) -> int:
     """With how many of its moves a kerf most likely goes round something: the first that ends in what an earlier one has cut."""
     if len(b.done) > _COMPARED:
         return 0
-    ends = b.way[b.done]
-    apart = np.hypot(*(ends[:, None, :] - ends[None, :, :]).transpose(2, 0, 1))
-    near = np.tril(apart < b.width / 2.0, -2).any(axis=1)
-    return int(np.argmax(near)) + 1 if near.any() else 0
+    ends = b.way[b.done].tolist()
+    room = (b.width / 2.0) ** 2
+    for k in range(2, len(ends)):
+        x, y = ends[k]
+        if any((x - u) ** 2 + (y - v) ** 2 < room for u, v in ends[: k - 1]):
+            return k + 1
+    return 0
 
 
 def _holes_of(region: Region) -> list[Region]:

@@ -128,11 +128,11 @@ def in_the_part(context: Context) -> Iterator[Finding]:
         if cut.line in told:
             continue
         piece = freed.get(cut.bite)
-        loop = loop_of(cut) if piece is not None else None
-        if loop is None or piece is None or _clear(cut, loop, cut.bite in inner):
-            continue
-        if cut.bite in inner and not _in_any(solid, tree, cut.way[0]):
+        if piece is None or (cut.bite in inner and not _in_any(solid, tree, cut.way[0])):
             # In a hole's drop-out it may lie as it likes; beside it is the part, where that is kept.
+            continue
+        loop = loop_of(cut)
+        if loop is None or _clear(cut, loop, cut.bite in inner):
             continue
         bite = seen.history.bites[cut.bite].shape
         lead: Region = shapely.difference(
