@@ -6,7 +6,6 @@ moment only leaves away the plugs of what is cut by then.
 
 from __future__ import annotations
 
-import math
 from bisect import bisect_right
 from collections.abc import Sequence
 
@@ -20,6 +19,7 @@ from underglass.app.glass.scene import FEED, RAPID, Body, PathLines, box_body
 from underglass.app.glass.showing import Showing
 from underglass.app.glass.skin import Chosen, Dimension, Label, Places, SkinHit
 from underglass.app.style.palette import Palette
+from underglass.app.trades.flat_bodies import DRAWN_MM, plate_rows, round_body, wall_rows
 from underglass.app.trades.flat_measure import Sheeted, dimensions, measured, of_region
 from underglass.core.bench.sheet import Cutter
 from underglass.core.finding import Finding
@@ -32,8 +32,6 @@ from underglass.core.trades.punching.cut import forms_of
 from underglass.core.units import Unit, show_clock, show_length
 
 _LIFT_MM = 2.5
-_DRAWN_MM = 0.02
-"""Edges are drawn no finer than that."""
 _UP_MM = 12.0
 _DOWN_MM = 1.5
 _HELD_MM = 15.0
@@ -45,54 +43,6 @@ _CHUTE_MM = 60.0
 _GRAVITY = 9810.0
 _LEAST_FORM_MM = 0.5
 """A form whose height is not said is drawn so high."""
-
-
-def _triangles(region: Region, low: float, high: float) -> NDArray[np.float32]:
-    """A flat region as a plate, each triangle with its normal: ``(k, 6)``."""
-    vertices, faces = plate(shapely.simplify(region, _DRAWN_MM), low, high)
-    if not len(faces):
-        return np.zeros((0, 6), dtype=np.float32)
-    places = vertices[faces]
-    normal = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
-    size = np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
-    rows = np.concatenate([places, np.repeat((normal / size)[:, None, :], 3, axis=1)], axis=2)
-    return rows.reshape(-1, 6).astype(np.float32)
-
-
-def _walls(ring: Places, low: float, high: float) -> NDArray[np.float32]:
-    """Upright walls along edges (k, 2, 2): ``(6 k, 6)``, seen from both sides."""
-    a, b = ring[:, 0], ring[:, 1]
-    way = b - a
-    size = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-12)
-    n = np.column_stack([way[:, 1] / size, -way[:, 0] / size, np.zeros(len(a))])
-    corners = [(a, low), (b, low), (b, high), (a, low), (b, high), (a, high)]
-    rows = np.empty((len(a), 6, 6), dtype=np.float32)
-    for k, (place, z) in enumerate(corners):
-        rows[:, k, 0:2], rows[:, k, 2], rows[:, k, 3:6] = place, z, n
-    return rows.reshape(-1, 6)
-
-
-def round_body(radius: float, low: float, high: float, top: float | None = None) -> Body:
-    """A cylinder or a cone frustum about Z, from ``radius`` at the bottom to ``top``."""
-    return Body(_triangles_of_round(radius, radius if top is None else top, low, high))
-
-
-def _triangles_of_round(r0: float, r1: float, low: float, high: float) -> NDArray[np.float32]:
-    a = np.linspace(0.0, math.tau, 33)
-    c, s = np.cos(a), np.sin(a)
-    out = []
-    for k in range(32):
-        n = ((c[k] + c[k + 1]) / 2, (s[k] + s[k + 1]) / 2, 0.0)
-        p = [
-            (r0 * c[k], r0 * s[k], low),
-            (r0 * c[k + 1], r0 * s[k + 1], low),
-            (r1 * c[k + 1], r1 * s[k + 1], high),
-            (r1 * c[k], r1 * s[k], high),
-        ]
-        out += [(*p[i], *n) for i in (0, 1, 2, 0, 2, 3)]
-        out += [(*q, 0.0, 0.0, 1.0) for q in (p[3], p[2], (0.0, 0.0, high))]
-        out += [(*q, 0.0, 0.0, -1.0) for q in (p[1], p[0], (0.0, 0.0, low))]
-    return np.array(out, dtype=np.float32)
 
 
 class FlatSkin:
@@ -188,14 +138,14 @@ class FlatSkin:
         for part in shapely.get_parts(final):
             if part.is_empty or shapely.get_type_id(part) != 3:
                 continue
-            drawn = shapely.simplify(part, _DRAWN_MM)
+            drawn = shapely.simplify(part, DRAWN_MM)
             mark = shapely.point_on_surface(part)
             inside = [int(k) for k in tree.query(mark, predicate="intersects")] if tree is not None else []
             # Of pieces that lie in one another it went with the one that came loose last.
             piece = max(inside, key=lambda k: history.pieces[k].move, default=-1)
             rings = [shapely.get_coordinates(r) for r in shapely.get_rings(drawn)]
             edges = np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rings])
-            self._parts.append((piece, _triangles(drawn, low, 0.0), edges, self._owners(edges)))
+            self._parts.append((piece, plate_rows(drawn, low, 0.0), edges, self._owners(edges)))
         flats: list[NDArray[np.float32]] = []
         first = [0]
         for bite in history.bites:
@@ -204,7 +154,7 @@ class FlatSkin:
                 if shapely.contains(history.sheet, bite.shape)
                 else shapely.intersection(bite.shape, history.sheet)
             )
-            rows = _triangles(inside_sheet, low, 0.0)
+            rows = plate_rows(inside_sheet, low, 0.0)
             flats.append(rows)
             first.append(first[-1] + len(rows))
         self._plugs = (
@@ -222,7 +172,7 @@ class FlatSkin:
         outlines = self._bodies.get("outlines")
         if outlines is None:
             outlines = self._bodies["outlines"] = shapely.STRtree([b.shape.boundary for b in history.bites])  # type: ignore[assignment]
-        which, found = outlines.query(shapely.points(edges.mean(axis=1)), predicate="dwithin", distance=2.0 * _DRAWN_MM)  # type: ignore[attr-defined]
+        which, found = outlines.query(shapely.points(edges.mean(axis=1)), predicate="dwithin", distance=2.0 * DRAWN_MM)  # type: ignore[attr-defined]
         best = np.full(len(edges), np.iinfo(np.int64).max)
         np.minimum.at(best, which, found)
         known = best < np.iinfo(np.int64).max
@@ -305,7 +255,7 @@ class FlatSkin:
             groups: dict[str, list[NDArray[np.float32]]] = {}
             for form in self._forms[:count]:
                 if form.move not in self._formed:
-                    self._formed[form.move] = _triangles(form.shape, 0.0, max(form.height, _LEAST_FORM_MM))
+                    self._formed[form.move] = plate_rows(form.shape, 0.0, max(form.height, _LEAST_FORM_MM))
                 by_tool = self._order.get(int(called[form.move]), 0)
                 shade = palette.tool(int(self._operations[form.move]) if kind == "operation" else by_tool)
                 groups.setdefault(shade, []).append(self._formed[form.move])
@@ -333,7 +283,7 @@ class FlatSkin:
                 taken = shapely.intersection(bite.shape, history.sheet)
                 if before:
                     taken = shapely.difference(taken, shapely.union_all([history.bites[j].shape for j in before]))
-                body = self._fallen[k] = Body(_triangles(taken, -history.thickness, 0.0))
+                body = self._fallen[k] = Body(plate_rows(taken, -history.thickness, 0.0))
             if not len(body.triangles):
                 continue
             model = np.eye(4)
@@ -349,7 +299,7 @@ class FlatSkin:
         left = shapely.difference(
             shapely.intersection(b.shape, history.sheet), kerf(way_so_far(b, move, share), b.width)
         )
-        body = Body(_triangles(left, -history.thickness, 0.0))
+        body = Body(plate_rows(left, -history.thickness, 0.0))
         return (
             [Placed(("flat half", id(self), bite, move, share), body, np.eye(4), colour)] if len(body.triangles) else []
         )
@@ -369,7 +319,7 @@ class FlatSkin:
                 stands_out = chosen is not None and b.first <= chosen.last and chosen.first <= b.last
                 groups.setdefault(palette.active if stands_out else shades[owner], []).append(n)
             for shade, mine in groups.items():
-                out.append((k, shade, Body(_walls(edges[mine], -history.thickness - 0.02, 0.03))))
+                out.append((k, shade, Body(wall_rows(edges[mine], -history.thickness - 0.02, 0.03))))
         return out
 
     def _shades(self, palette: Palette, kind: str) -> list[str]:
@@ -428,7 +378,7 @@ class FlatSkin:
             turn = state.station.turn if state.station is not None and punch.index else 0.0
             key = ("punch", punch.number, turn)
             if key not in self._bodies:
-                self._bodies[key] = Body(_triangles(shapely.Polygon(punch.places(turn)), 0.0, 26.0))
+                self._bodies[key] = Body(plate_rows(shapely.Polygon(punch.places(turn)), 0.0, 26.0))
             return [
                 Placed(("flat punch", id(self), key), self._bodies[key], model, hex_colour(palette.cutter), whole=True)
             ]
