@@ -18,6 +18,7 @@ from underglass.core.proof.flat_outputs import plate
 from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.rest import rest_from
+from underglass.core.proof.restart import restart
 from underglass.core.removal.sheet.cutting import cut_sheet
 from underglass.core.removal.sheet.history import Bite, kerf
 from underglass.core.trades.punching.rows import pitch_for, scallop
@@ -88,6 +89,36 @@ def test_any_cuts_come_to_what_shapely_takes_away_at_once(cuts: list[tuple[int, 
     part = kerf(np.vstack([last[:2], (last[1] + last[2]) / 2.0]), 1.6)
     before = shapely.difference(SHEET, shapely.union_all([*(b.shape for b in bites[:-1]), part]))
     assert state.region.symmetric_difference(before).area < 1e-4 and state.area == pytest.approx(before.area, abs=1e-4)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(2, 56), st.integers(2, 36), st.integers(1, 6)), min_size=1, max_size=9),
+    st.tuples(st.integers(0, 560), st.integers(0, 360), st.integers(1, 200)), st.integers(0, 35), st.sampled_from((0.0, 0.4, 1.0)),
+)  # fmt: skip
+def test_what_is_left_of_a_window_or_a_line_is_that_of_the_whole_region(
+    cuts: list[tuple[int, int, int]], window: tuple[int, int, int], move: int, share: float
+) -> None:
+    bites = [square(10.0 * x, 10.0 * y, 7.0 * s, 4 * k) for k, (x, y, s) in enumerate(cuts)]
+    history = cut_sheet(SHEET, 2.0, bites, 4 * len(bites))
+    x, y, size = window
+    move = min(move, 4 * len(bites) - 1)
+    region = history.at(move, share).region
+    for shape in (shapely.box(x, y, x + size, y + size), shapely.LineString([(x, y), (x + size, y + size / 3.0)])):
+        left, want = history.left_of(shape, move, share), shapely.intersection(shape, region)
+        assert shapely.symmetric_difference(left, want).length < 1e-6 * max(shape.length, 1.0)
+
+
+def test_a_cut_that_goes_on_beyond_every_measure_is_cut_so_far() -> None:
+    """Each of a thousand squares meets all the others: those after the four hundredth are left out, and where is known."""
+    hit = shapely.box(100.0, 100.0, 130.0, 130.0)
+    none = np.empty((0, 2))
+    bites = [
+        Bite(k, k, shapely.transform(hit, lambda p, k=k: p + (0.001 * k, 0.0)), none, 0.0, np.empty(0, np.int64)) for k in range(1200)
+    ]  # fmt: skip
+    history = cut_sheet(SHEET, 2.0, bites, 1200)
+    assert history.left_out == len(history.bites) == 401
+    assert history.removed[401:].sum() == 0.0 and history.final.area == pytest.approx(SHEET.area - 30.0 * 30.4)
 
 
 def test_the_plate_is_closed_and_as_large_as_the_region() -> None:
@@ -438,3 +469,18 @@ def test_hits_that_creep_over_one_another_are_held_so_far_and_told(tmp_path: Pat
     history = sheet_history(proof)
     assert "not-proved" in {f.code for f in proof.findings} and 300 < len(history.bites) < 1500
     assert history.left_out == proof.findings[0].move > history.bites[-1].last
+
+
+def test_a_start_after_a_shift_and_a_compensated_contour_can_be_made(tmp_path: Path) -> None:
+    """G52 and D were not sent: nothing was offered from the first contour on."""
+    text = (
+        NEST.replace("#1=0\nWHILE [#1 LT 3] DO 1\n", "")
+        .replace("#1=#1+1\nEND 1\n", "")
+        .replace("[20.+#1*110.5]", "20.")
+    )
+    proof = prove_flat(tmp_path, text)
+    line = text.splitlines().index("M98 P7") + 3
+    assert text.splitlines()[line - 1] == "M98 P7"
+    start = restart(proof, line)
+    assert start.instead is None and "G52 X20. Y90." in start.blocks and "D1" in start.blocks
+    assert "the local shift of G52" in {need.what for need in start.missing}
