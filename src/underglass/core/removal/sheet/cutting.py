@@ -338,7 +338,7 @@ class _Loose:
                     count = self._parted(r, mark, same)
             seen.append((mark, count))
             if count:
-                found = self._around(r, count, mark)
+                found = self._around(r, count, mark) if count < len(mine) else hole
                 out.append(self._piece(r, count, hole if found is None else found, mark, same))
         return out
 
