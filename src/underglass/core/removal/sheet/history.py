@@ -55,6 +55,20 @@ def kerf(way: Floats, width: float) -> Region:
     return _kerf(way, width)
 
 
+def kerfs(ways: Sequence[Floats], widths: Sequence[float]) -> NDArray[np.object_]:
+    """The same of many ways at once."""
+    out = np.empty(len(ways), dtype=object)
+    simple = [1 < len(w) <= _WHOLE_WAY and float(np.ptp(w, axis=0).max()) > 0.0 for w in ways]
+    for k in np.flatnonzero(~np.array(simple, dtype=np.bool_)).tolist():
+        out[k] = kerf(ways[k], widths[k])
+    for width in {w for w, plain in zip(widths, simple) if plain}:
+        mine = [k for k, plain in enumerate(simple) if plain and widths[k] == width]
+        rows = np.repeat(np.arange(len(mine)), [len(ways[k]) for k in mine])
+        lines = shapely.linestrings(np.concatenate([ways[k] for k in mine]), indices=rows)
+        out[mine] = shapely.buffer(lines, width / 2.0, quad_segs=quarter_steps(width / 2.0))
+    return out
+
+
 def _kerf(way: Floats, width: float) -> Region:
     line = shapely.LineString(way) if len(way) > 1 and float(np.ptp(way, axis=0).max()) > 0.0 else shapely.Point(way[0])
     return shapely.buffer(line, width / 2.0, quad_segs=quarter_steps(width / 2.0))

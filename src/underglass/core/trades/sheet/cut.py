@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -11,10 +12,11 @@ from numpy.typing import NDArray
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.sheet import Cutter, Sheet, quarter_steps
 from underglass.core.control.motions import Motions
+from underglass.core.errors import Cancelled
 from underglass.core.proof.cut_order import CutOrder
 from underglass.core.proof.level_runs import arc_points
 from underglass.core.removal.sheet.cutting import cut_sheet
-from underglass.core.removal.sheet.history import Bite, SheetHistory, kerf
+from underglass.core.removal.sheet.history import Bite, SheetHistory, kerfs
 
 Floats = NDArray[np.float64]
 
@@ -134,18 +136,23 @@ def cut_stocks(order: CutOrder) -> tuple[SheetHistory, ...]:
     bench, motions = order.bench, order.motions
     sheet = sheet_of(bench)
     region = sheet.region()
-    bites: list[Bite] = []
     called = motions.tool_of()
+    rows: list[tuple[int, int, Floats, NDArray[np.int64], Cutter]] = []
     for first, last in [] if sheet.dry_trace else cuts_of(motions).stretches:
         cutter = cutter_at(bench, int(called[first]))
         if cutter is None:
             continue
-        way, done = way_of(bench, motions, first, last)
-        shape = kerf(way, cutter.kerf)
-        if cutter.pierce_diameter > cutter.kerf and _pierces(region, way[0]):
-            r = cutter.pierce_diameter / 2.0
-            shape = shapely.union(shape, shapely.buffer(shapely.Point(way[0]), r, quad_segs=quarter_steps(r)))
-        bites.append(Bite(first, last, shape, way, cutter.kerf, done))
+        if order.cancelled():
+            raise Cancelled
+        rows.append((first, last, *way_of(bench, motions, first, last), cutter))
+    bites: list[Bite] = []
+    for begin in range(0, len(rows), _AT_ONCE):
+        if order.cancelled():
+            raise Cancelled
+        some = rows[begin : begin + _AT_ONCE]
+        shapes = kerfs([way for _f, _l, way, _d, _c in some], [c.kerf for *_r, c in some])
+        for (first, last, way, done, cutter), shape in zip(some, _with_pierces(region, some, shapes)):
+            bites.append(Bite(first, last, shape, way, cutter.kerf, done))
     return (
         cut_sheet(
             region, sheet.thickness, bites, len(motions), lambda share: order.progress("cutting", share), order.cancelled
@@ -153,8 +160,20 @@ def cut_stocks(order: CutOrder) -> tuple[SheetHistory, ...]:
     )  # fmt: skip
 
 
-def _pierces(region: shapely.Polygon, at: Floats) -> bool:
-    """Whether the cutter has to go through the sheet there: beside it an edge start needs no pierce."""
-    x, y = at.tolist()
-    inside = shapely.contains_xy(region, x, y)
-    return bool(inside)
+_AT_ONCE = 250
+
+
+def _with_pierces(
+    region: shapely.Polygon, rows: Sequence[tuple[int, int, Floats, NDArray[np.int64], Cutter]], shapes: NDArray[np.object_]
+) -> NDArray[np.object_]:  # fmt: skip
+    """Where the cutter has to go through the sheet its pierce takes a disc; beside it an edge start needs no pierce."""
+    starts = np.array([way[0] for _f, _l, way, _d, _c in rows])
+    wide = np.array([c.pierce_diameter / 2.0 if c.pierce_diameter > c.kerf else 0.0 for *_r, c in rows])
+    out = shapes.copy()
+    inside = shapely.contains_xy(region, starts)
+    for r in set(wide[(wide > 0.0) & inside].tolist()):
+        mine = np.flatnonzero((wide == r) & inside)
+        out[mine] = shapely.union(
+            shapes[mine], shapely.buffer(shapely.points(starts[mine]), r, quad_segs=quarter_steps(r))
+        )
+    return out
