@@ -104,11 +104,7 @@ def test_what_holds_now_is_a_lathes(qtbot: QtBot, bush: Callable[[str], MainWind
     now = window.now
     assert now.isVisible() and not now._axes[2].isVisible()
     names = {now._rows[k][0].text(): now.value(k) for k in now._rows if now._rows[k][0].isVisible()}
-    assert (
-        names["Spindle"].endswith("limit 3000")
-        and names["Feed"] == "0.150 mm a turn"
-        and names["Surface"] == "200 m/min"
-    )
+    assert names["Speed limit"] == "3000 rpm" and names["Feed"] == "0.150 mm a turn" and names["Surface"] == "200 m/min"
     assert names["Zero"] == "G54 true" and names["Offset 01"] == names["Gauge, real"] == "X 120.000  Z 60.000"
 
 

@@ -277,7 +277,7 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
     if tool is not None:
         x, z = 2.0 * (here[0] - tool.gauge[0] - zero.zero_x), here[2] - tool.gauge[1] - zero.zero_z
         wrong = on is not None and on.offset > 0 and max(abs(x - work[0]), abs(z - work[1])) > limit
-        held.append(NowRow("Tip Z, actual", f"X {said(x)}  Z {said(z)}", wrong=wrong))
+        held.append(NowRow("Tip, real", f"X {said(x)}  Z {said(z)}", wrong=wrong))
     name = tool.name if tool is not None else "not on the turret" if state.tool else "none"
     held.append(NowRow("Tool", f"T{state.tool} · {name}" if state.tool else "none at work"))
     true = proof.job.bench.zero.get(state.offset)
@@ -310,8 +310,9 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
             )
     machine = proof.job.bench.machine
     rpm = speed_at(motions, machine, move, here[0])
-    cap = f", limit {on.limit:g}" if on is not None and on.limit else ""
-    cut = [NowRow("Spindle", f"{rpm:.0f} rpm {_SPINDLE[state.spindle]}{cap}" if rpm else "stopped")]
+    cut = [NowRow("Spindle", f"{rpm:.0f} rpm {_SPINDLE[state.spindle]}" if rpm else "stopped")]
+    if on is not None and on.limit:
+        cut.append(NowRow("Speed limit", f"{on.limit:g} rpm"))
     feed = float(motions.feed[move])
     begin = speed_at(motions, machine, move, float(motions.start[move, 0]))
     if np.isnan(feed):
