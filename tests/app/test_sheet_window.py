@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import shapely
 from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor
 from pytestqt.qtbot import QtBot
 
 from tests.app.test_lathe_window import proved, row, still
@@ -24,6 +25,7 @@ from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
 from underglass.core.language.source import read_text
 from underglass.core.proof.flat_outputs import history_of
+from underglass.core.proof.print_ways import print_ways
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 
@@ -382,6 +384,25 @@ def test_a_sheet_at_each_zero_is_ticked_and_two_on_one_place_are_refused(
     assert "off-sheet" not in {f.code for f in proof_of(window).findings}
     history = history_of(proof_of(window))
     assert history is not None and history.sheet.area == pytest.approx(2 * 600.0 * 400.0)
+    # Each is drawn, in Setup and behind a drawing, and each zero has its name.
+    job = window.document.job
+    assert job is not None and len(print_ways(job).outlines(job)) == 2
+    assert [row(window, "work", name, "x").what for name in ("G54", "G55")] == ["X of G54", "X of G55"]
+    picture = window.own_setup.now.view.grab().toImage()
+    view, stock = window.own_setup.now.view, QColor(DAY.stock)
+    for x in (350.0, 1020.0):
+        seen = picture.pixelColor(view.at(x, 400.0).toPoint() * picture.devicePixelRatio())
+        assert abs(seen.red() - stock.red()) < 40 and abs(seen.blue() - stock.blue()) < 40, (x, seen.name())
+    # The zeros dragged: both sheets stay where they lie.
+    lay = [np.add(b, (50.0, 50.0, 50.0, 50.0)) for b in shapely.bounds(shapely.get_parts(history.sheet))]
+    view.taken.emit()
+    proved(qtbot, window, lambda: view.zero_moved.emit(10.0, -4.0))
+    view.let_go.emit()
+    now = history_of(proof_of(window))
+    assert now is not None
+    moved = [np.add(b, (60.0, 46.0, 60.0, 46.0)) for b in shapely.bounds(shapely.get_parts(now.sheet))]
+    assert np.allclose(np.sort(lay, axis=0), np.sort(moved, axis=0))
+    proved(qtbot, window, window.setting_up.undo)
     edit = window.document.job_edit()
     edit.put(300.0, "zero", "G55", "x")
     with pytest.raises(UnderGlassError, match="lie on one another"):

@@ -183,12 +183,12 @@ def move_zero(edit: JobEdit, page: FlatPage, dx: float, dy: float, start: dict[s
     scale = MM_PER_INCH if job is not None and job.units == "inch" else 1.0
     zeros = data.get("zero") or {}
     first = "G54" if "G54" in zeros or not zeros else next(iter(zeros))
-    zero = zeros.get(first) or {"x": 0.0, "y": 0.0}
-    edit.put(
-        {**zero, "x": round(float(zero["x"]) + dx / scale, 6), "y": round(float(zero["y"]) + dy / scale, 6)},
-        "zero",
-        first,
-    )
+    # Where the same sheet lies at several, each stays where it lies only if all the zeros go along.
+    at_each = (data.get("stock") or {}).get("repeat_at") or [first]
+    for name in {first, *(n for n in at_each if n in zeros)}:
+        zero = zeros.get(name) or {"x": 0.0, "y": 0.0}
+        moved = {"x": round(float(zero["x"]) + dx / scale, 6), "y": round(float(zero["y"]) + dy / scale, 6)}
+        edit.put({**zero, **moved}, "zero", name)
     place = (data.get("stock") or {}).get("place") or [0.0, 0.0]
     edit.put([round(float(place[0]) - dx / scale, 6), round(float(place[1]) - dy / scale, 6)], "stock", "place")
     for k, entry in enumerate(data.get("fixture") or []):

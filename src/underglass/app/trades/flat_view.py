@@ -126,7 +126,7 @@ class FlatView(QWidget):
         zx, zy = sheet.zero_x, sheet.zero_y
         path = QPainterPath()
         path.setFillRule(Qt.FillRule.OddEvenFill)
-        for ring in shapely.get_rings(sheet.region()):
+        for ring in shapely.get_rings(shapely.get_parts(sheet.region())):
             path.addPolygon(QPolygonF([self.at(x + zx, y + zy) for x, y in shapely.get_coordinates(ring)]))
         fill = QColor(p.stock)
         fill.setAlphaF(0.85)
@@ -162,7 +162,7 @@ class FlatView(QWidget):
                 if count > _MOST_LINES:
                     break
                 good = _lies_on(region, bite)
-                for ring in shapely.get_rings(shapely.simplify(bite.shape, 0.1)):
+                for ring in shapely.get_rings(shapely.get_parts(shapely.simplify(bite.shape, 0.1))):
                     (fits if good else out).addPolygon(
                         QPolygonF([self.at(x + zx, y + zy) for x, y in shapely.get_coordinates(ring)])
                     )
@@ -192,13 +192,14 @@ class FlatView(QWidget):
 
     def _sizes(self, painter: QPainter, sheet: Sheet) -> None:
         p, unit = self.palette_, self.document.units
-        x0, y0, x1, y1 = sheet.region().bounds
         zx, zy = sheet.zero_x, sheet.zero_y
         painter.setFont(number_font(12, bold=True))
         painter.setPen(QColor(p.text))
-        top = self.at((x0 + x1) / 2 + zx, y1 + zy)
-        words = f"{show_length(x1 - x0, unit)} \u00d7 {show_length(y1 - y0, unit)} \u00d7 {show_length(sheet.thickness, unit)}"
-        painter.drawText(QRectF(top.x() - 150, top.y() - 20, 300, 18), Qt.AlignmentFlag.AlignCenter, words)
+        for one in shapely.get_parts(sheet.region()):
+            x0, y0, x1, y1 = one.bounds
+            top = self.at((x0 + x1) / 2 + zx, y1 + zy)
+            words = f"{show_length(x1 - x0, unit)} \u00d7 {show_length(y1 - y0, unit)} \u00d7 {show_length(sheet.thickness, unit)}"
+            painter.drawText(QRectF(top.x() - 150, top.y() - 20, 300, 18), Qt.AlignmentFlag.AlignCenter, words)
 
     def _punch(self, painter: QPainter, punch: Punch | None) -> None:
         p, unit = self.palette_, self.document.units

@@ -13,7 +13,7 @@ from underglass.core.proof.proof import Proof
 
 def _outlines(job: Job) -> list[Floats]:
     assert isinstance(job.bench.more, Sheet)
-    return [shapely.get_coordinates(ring) for ring in shapely.get_rings(job.bench.more.region())]
+    return [shapely.get_coordinates(ring) for ring in shapely.get_rings(shapely.get_parts(job.bench.more.region()))]
 
 
 def _path(proof: Proof) -> tuple[Floats, Floats]:

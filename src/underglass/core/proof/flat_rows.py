@@ -20,7 +20,7 @@ def zero_rows(job: Job) -> list[Row]:
         for k, (axis, truth) in enumerate((("x", frame.x), ("y", frame.y))):
             told = belief[k] if belief is not None else None
             off = None if told is None else told - truth
-            what = f"{axis.upper()} of the part's zero"
+            what = f"{axis.upper()} of the part's zero" if len(job.bench.zero) == 1 else f"{axis.upper()} of {name}"
             judged = verdict(off, job.settings.tolerance.work_offset)
             out.append(bench_row("work", name, axis, what, 0, truth, told, 0.0, judged, name not in job.set_registers))
     return out

@@ -167,7 +167,7 @@ def _nearest(region: Region, hull: Region) -> tuple[float, float] | None:
     # Where its middle may be, less every place at which some side of the region would be in the shape.
     free = affinity.translate(region, -float(middle[0]), -float(middle[1]))
     walls = []
-    for ring in shapely.get_rings(region):
+    for ring in shapely.get_rings(shapely.get_parts(region)):
         places = shapely.get_coordinates(shapely.simplify(ring, 0.001))
         for a, b in itertools.pairwise(places):
             walls.append(shapely.convex_hull(shapely.MultiPoint(np.vstack([a - corners, b - corners]))))
