@@ -345,7 +345,10 @@ def test_any_rows_of_hits_come_to_what_shapely_takes_away_at_once(rows: list[tup
     assert history.final.area == pytest.approx(whole.area, abs=1e-3)
     assert history.final.region.symmetric_difference(whole).area < 1e-3
     parts = sorted((p for p in shapely.get_parts(whole) if p.area > 1e-3), key=lambda p: p.area)
-    for loose in parts[:-1]:
+    for k, loose in enumerate(parts[:-1]):
+        # Where round hits only just touch, it hangs at a point: loose or not is a matter of the last bit.
+        if shapely.distance(loose, shapely.union_all([*parts[:k], *parts[k + 1 :]])) < 1e-9:
+            continue
         assert any(shapely.contains(p.shape, shapely.point_on_surface(loose)) for p in history.pieces)
 
 
