@@ -47,7 +47,7 @@ def contours(proof: Proof) -> list[int]:
 
 
 def rest_from(proof: Proof, contour: int) -> Rest:
-    """What is left from a contour on, counted from 1 as the glass numbers them. Raises ``ValueError`` where there is none of that number."""
+    """What is left from a contour on, counted from 1 by where the cutter comes on. Raises ``ValueError`` where there is none of that number."""
     events = [k for k, e in enumerate(proof.motions.events) if e.kind == "cutter-on"]
     if not 1 <= contour <= len(events):
         raise ValueError(
@@ -73,7 +73,7 @@ def rest_from(proof: Proof, contour: int) -> Rest:
         return said("what is in force here cannot be brought about by a few blocks")
     # What is written out asks for no variables.
     blocks = tuple(text for text in blocks if not text.startswith("#"))
-    texts = [text for block, _told, _moves in trace[at:] if (text := _written(block, there.modal.units))]
+    texts = [text for block, _told, _moves in trace[at:] if (text := _written(block))]
     lines = (*blocks, *texts)
     if not _same_moves(proof, lines, trace[at][2]):
         return said("written out, these blocks would not make the same moves")
@@ -97,7 +97,7 @@ def _stand_before(proof: Proof, count: int) -> Control:
     return control
 
 
-def _written(block: Block, unit: str) -> str:
+def _written(block: Block) -> str:
     return " ".join(_word(w) for w in block.words if w.letter not in _NOT_WRITTEN)
 
 
@@ -109,13 +109,16 @@ def _word(word: Word) -> str:
 
 
 def _same_moves(proof: Proof, lines: tuple[str, ...], done: int) -> bool:
-    """Whether the last moves of these lines are those of the proof from one of them on."""
+    """Whether the last moves of these lines are those of the proof from one of them on: where they go, how fast, the cutter on or off."""
     made = control_for(proof.job).run(lines).motions
     left = len(proof.motions) - done
     if len(made) < left:
         return False
     begin = len(made) - left
-    for name in ("kind", "start", "end", "centre", "sweep"):
+    on = [[m.state_of(k).spindle for k in range(first, len(m))] for m, first in ((proof.motions, done), (made, begin))]
+    if on[0] != on[1]:
+        return False
+    for name in ("kind", "start", "end", "centre", "sweep", "feed"):
         old, new = getattr(proof.motions, name)[done:], getattr(made, name)[begin:]
         if name == "start":
             # The way to the first place is the new program's own.
