@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import html
-
 from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
 from underglass.app.document import Document
 from underglass.app.parts.number_field import NumberField
+from underglass.app.setup.sums import show_sums
 from underglass.app.style.palette import Palette
 from underglass.app.trades.flat_pages import FlatPage
 from underglass.core.files.job_edit import JobEdit
@@ -15,7 +14,6 @@ from underglass.core.machine.habits import HABITS
 from underglass.core.proof.bench_rows import as_written
 from underglass.core.proof.flat_touch import SPOTS, Spot, reading, spot, sums
 from underglass.core.reckon.touching import Sum
-from underglass.core.units import show_length
 
 
 class FlatTouchPage(FlatPage):
@@ -134,10 +132,7 @@ class FlatTouchPage(FlatPage):
         return next(iter(job.bench.zero), "G54") if job is not None else "G54"
 
     def _tell(self) -> None:
-        unit = self.document.units
-        lines = [html.escape(one.said) for one in self.result.values()]
-        hint = "Until something is read here, the control holds what its side of the table shows."
-        self.said.setText("<br>".join(lines) if lines else f'<span style="color:{self.palette_.quiet}">{hint}</span>')
-        shown = "  ".join(f"{axis.upper()} {show_length(one.value, unit)}" for axis, one in self.result.items())
-        self.take.setText(f"4  Put {shown} into {self._offset()}" if shown else "Nothing read yet")
-        self.take.setEnabled(bool(shown))
+        show_sums(
+            self.said, self.take, self.result, self.document.units, self.palette_, put=f"4  Put {{}} into {self._offset()}", nothing="Nothing read yet",
+            hint="Until something is read here, the control holds what its side of the table shows.",
+        )  # fmt: skip

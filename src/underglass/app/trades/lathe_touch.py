@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import html
-
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
 from underglass.app.document import Document
 from underglass.app.parts.number_field import NumberField
 from underglass.app.setup.own_place import OwnPage
+from underglass.app.setup.sums import show_sums
 from underglass.app.style.palette import Palette
 from underglass.core.bench.lathe import LatheTool
 from underglass.core.files.job_edit import JobEdit
@@ -19,7 +18,6 @@ from underglass.core.reckon.touching import Sum
 from underglass.core.trades.turning.cut import uncut
 from underglass.core.trades.turning.lathe import lathe_of
 from underglass.core.trades.turning.touching import from_part, from_setter, reading, setter_reading
-from underglass.core.units import show_length
 
 
 class LatheTouchPage(OwnPage):
@@ -138,13 +136,10 @@ class LatheTouchPage(OwnPage):
             self._tell()
 
     def _tell(self) -> None:
-        unit = self.document.units
-        lines = [html.escape(one.said) for one in self.result.values()]
-        hint = "The work offset is taken as the control holds it: a wrong one goes into every tool that is touched off on the part."
-        self.said.setText("<br>".join(lines) if lines else f'<span style="color:{self.palette_.quiet}">{hint}</span>')
-        shown = "  ".join(f"{axis.upper()} {show_length(one.value, unit)}" for axis, one in self.result.items())
-        self.take.setText(f"Put {shown} into offset {self.number_chosen}" if shown else "Nothing touched yet")
-        self.take.setEnabled(bool(shown))
+        show_sums(
+            self.said, self.take, self.result, self.document.units, self.palette_, put=f"Put {{}} into offset {self.number_chosen}", nothing="Nothing touched yet",
+            hint="The work offset is taken as the control holds it: a wrong one goes into every tool that is touched off on the part.",
+        )  # fmt: skip
 
 
 def _put_geometry(edit: JobEdit, job: Job, number: int, figures: dict[str, float]) -> None:
