@@ -24,8 +24,8 @@ from underglass.core.removal.sweep import sweep_move
 from underglass.core.removal.toolpath import TipPath, make_tool_table, one_step_a_move
 
 NAN = (float("nan"), float("nan"))
-FIELD = Solid("field", "box", (100.0, 100.0, 20.0), Frame())
-MILL = Tool(1, "end-mill", 10.0, 80.0, 25.0, 45.0, 10.0)
+FIELD = Solid(name="field", shape="box", size=(100.0, 100.0, 20.0), frame=Frame())
+MILL = Tool(number=1, kind="end-mill", DC=10.0, length=80.0, APMX=25.0, stickout=45.0, shank=10.0)
 
 
 def short_moves(count: int) -> TipPath:
@@ -215,7 +215,7 @@ def test_against_hulls_subtracted(benchmark) -> None:  # type: ignore[no-untyped
     """The same 400 moves as hulls of a ball's two ends, subtracted one by one by manifold3d: time a move, as a ratio."""
     import manifold3d as m3
 
-    ball = Tool(1, "ball-end", 6.0, 80.0, 25.0, 45.0, 6.0)
+    ball = Tool(number=1, kind="ball-end", DC=6.0, length=80.0, APMX=25.0, stickout=45.0, shank=6.0)
     path = short_moves(400)
     table = make_tool_table([ball], 80.0)
     forbid = np.full(400, MAY_TOUCH, dtype=np.uint8)

@@ -87,7 +87,9 @@ def test_dragging_turns_and_the_wheel_comes_nearer(plain: Callable[..., MainWind
 @pytest.mark.parametrize("name", list(VIEWS))
 def test_rays_go_through_what_is_projected(name: str, parallel: bool) -> None:
     azimuth, elevation = VIEWS[name]
-    camera = Camera((10.0, -5.0, 3.0), azimuth, elevation, 150.0, parallel)
+    camera = Camera(
+        target=(10.0, -5.0, 3.0), azimuth_deg=azimuth, elevation_deg=elevation, span=150.0, parallel=parallel
+    )
     matrix = camera.view_projection(640, 480)
     for place in ((0.0, 0.0, 0.0), (30.0, 20.0, -10.0)):
         clip = matrix @ np.array([*place, 1.0])
@@ -99,7 +101,7 @@ def test_rays_go_through_what_is_projected(name: str, parallel: bool) -> None:
 
 
 def test_turning_about_a_point_keeps_it_in_its_place() -> None:
-    camera = Camera((0.0, 0.0, 0.0), -58.0, 38.0, 120.0)
+    camera = Camera(target=(0.0, 0.0, 0.0), azimuth_deg=-58.0, elevation_deg=38.0, span=120.0)
     pivot = np.array([30.0, 10.0, 5.0])
 
     def where(c: Camera) -> np.ndarray:

@@ -265,13 +265,13 @@ def test_figures_set_at_the_machine_are_kept_in_the_job(place: MachinePlace, qtb
     window = place.window()
     assert isinstance(window, MainWindow)
     morning(place, qtbot)
-    place.session.do(SetFigure("length", "H1", 60.0))
+    place.session.do(SetFigure(group="length", key="H1", value=60.0))
     put_tool(place, 1, qtbot)
     place.choose("touch")
     place.readout.rows["z"][0].click()
     press(place, place.touch.setter, qtbot)
     assert stand(place).job.registers.length[1] == pytest.approx(75.0)
-    place.session.do(SetFigure("work", "G55", -250.0, "x"))
+    place.session.do(SetFigure(group="work", key="G55", value=-250.0, axis="x"))
     press(place, place.touch.keep, qtbot)
     job = window.document.job
     assert job is not None and job.registers.work["G55"][0] == -250.0
@@ -349,12 +349,12 @@ def test_each_trade_sets_its_zero_by_its_own_means(
         assert "35.000 beside the torch" in place.touch.said.text()
         press(place, place.touch.set, qtbot)
         assert stand(place).job.registers.work["G54"][0] == pytest.approx(stand(place).place[0] + 35.0)
-        place.session.do(SetFigure("work", "G54", 1.0, "x"))
+        place.session.do(SetFigure(group="work", key="G54", value=1.0, axis="x"))
         press(place, place.touch.both, qtbot)
         x, y, _z = stand(place).job.registers.work["G54"]
         assert (x, y) == pytest.approx((stand(place).place[0] + 35.0, stand(place).place[1]))
     elif name == "louvre-panel":
-        place.session.do(SetFigure("work", "G54", 1.0, "x"))
+        place.session.do(SetFigure(group="work", key="G54", value=1.0, axis="x"))
         press(place, place.touch.stops, qtbot)
         assert stand(place).job.registers.work["G54"][0] == pytest.approx(true.zero["G54"].x)
     else:
@@ -366,7 +366,7 @@ def test_each_trade_sets_its_zero_by_its_own_means(
         place.session.do(Mdi("T0202"))
         settled(place, qtbot)
         to_rest(place)
-        place.session.do(SetFigure("geometry", "T2", 100.0, "x"))
+        place.session.do(SetFigure(group="geometry", key="T2", value=100.0, axis="x"))
         press(place, place.touch.setter, qtbot)
         assert stand(place).job.registers.geometry[2][0] == pytest.approx(121.2 / 2.0, abs=0.7)
 

@@ -103,7 +103,7 @@ def program(dice: random.Random) -> str:
 @pytest.mark.parametrize("seed", SEEDS)
 def test_both_make_the_same_moves(seed: int) -> None:
     text = program(random.Random(seed))
-    registers = Registers({"G54": judge.OFFSETS[54], "G55": judge.OFFSETS[55]}, dict(judge.LENGTHS))
+    registers = Registers(work={"G54": judge.OFFSETS[54], "G55": judge.OFFSETS[55]}, length=dict(judge.LENGTHS))
     done = Control(PROFILE, MACHINE, registers).run(text.splitlines())
     mine = [(NAMES[Kind(int(k))], *e) for k, e in zip(done.motions.kind.tolist(), done.motions.end.tolist())]
     # The machine lifts at a tool change by itself; the judge knows nothing of that, and both start at home.

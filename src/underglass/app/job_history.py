@@ -15,7 +15,7 @@ class Standing:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
     """One change; ``what`` in words, ``key`` joins the strokes that type one figure."""
 
@@ -50,16 +50,16 @@ class JobHistory:
             self._saved_at = -1
         last = self.steps[-1] if self.steps else None
         if last is not None and key and key == self._open_key and last.key == key and self._saved_at != self.at:
-            self.steps[-1] = Step(last.what, key, last.before, after)
+            self.steps[-1] = Step(what=last.what, key=key, before=last.before, after=after)
         else:
-            self.steps.append(Step(what, key, before, after))
+            self.steps.append(Step(what=what, key=key, before=before, after=after))
             self.at += 1
         self._open_key = key
 
     def reopen(self, key: str, last: Step) -> None:
         """What comes next under this key belongs to the last step: it is one for the person."""
         if self.at == len(self.steps) and self.steps and self.steps[-1] is last:
-            self.steps[-1] = Step(last.what, key, last.before, last.after)
+            self.steps[-1] = Step(what=last.what, key=key, before=last.before, after=last.after)
             self._open_key = key
 
     def close(self) -> None:

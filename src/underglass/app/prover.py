@@ -21,7 +21,7 @@ from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Request:
     """What to prove. Frozen: the worker never looks at the document."""
 
@@ -108,7 +108,7 @@ class Prover(QObject):
         self._next = None
         made = source()
         with self._lock:
-            self._waiting = Request(self._number, job, made, hint)
+            self._waiting = Request(number=self._number, job=job, source=made, hint=hint)
             self._lock.notify()
 
     def _work(self) -> None:

@@ -28,7 +28,7 @@ class UnusableFile(UnderGlassError):
         return one_line(f"{self.path}: {self.why}")
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class BadEntry(UnderGlassError):
     """An entry of a job or profile file that is not what the format asks for. ``key`` is dotted; ``line`` from 1."""
 

@@ -95,7 +95,7 @@ class Position:
     z: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """One cause, once. ``line`` and ``column`` count from 1; ``end_column`` is exclusive.
 

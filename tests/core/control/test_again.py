@@ -27,7 +27,7 @@ SUBS = {7: ("O7.nc", ("G91 X1.", "G90", "M99"))}
 
 
 def control(strict: bool = False) -> Control:
-    registers = Registers(WORK, {1: 75.0, 2: 110.0}, {1: 5.0, 2: 4.0})
+    registers = Registers(work=WORK, length={1: 75.0, 2: 110.0}, radius={1: 5.0, 2: 4.0})
     return Control(STRICT if strict else PROFILE, MACHINE, registers, library=SUBS.get)
 
 
@@ -131,7 +131,7 @@ def test_what_stays_different_is_run_to_the_end(blocks_done: Callable[[], int]) 
 def test_a_changed_subprogram_beside_the_program_is_noticed() -> None:
     program = [*long_program(600)[:-1], "M98 P7", "M30"]
     first = control().run(program)
-    registers = Registers(WORK, {1: 75.0, 2: 110.0}, {1: 5.0, 2: 4.0})
+    registers = Registers(work=WORK, length={1: 75.0, 2: 110.0}, radius={1: 5.0, 2: 4.0})
     other = {7: ("O7.nc", ("G91 X2.", "G90", "M99"))}
 
     def fresh() -> Control:

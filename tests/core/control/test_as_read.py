@@ -112,7 +112,9 @@ def test_a_change_of_side_is_an_alarm_or_none(habit: Habit) -> None:
 
 def test_compensation_of_the_job_before_is_told_though_nothing_moved_under_it() -> None:
     profile = read_control(PROFILES / "control" / "word-address-mill.toml")
-    control = Control(profile, MACHINE, Registers(WORK, {}, {1: 5.0}), start=Start(compensation="G41", d=1))
+    control = Control(
+        profile, MACHINE, Registers(work=WORK, length={}, radius={1: 5.0}), start=Start(compensation="G41", d=1)
+    )
     done = control.run(["T1 M6", "G0 X1. Y1.", "M30"])
     assert next((f.code, f.line) for f in done.findings) == ("shift-left-over", 1)
 
@@ -198,7 +200,7 @@ def test_g44_stays_g44(habit: Habit) -> None:
 
 def test_geometry_and_wear_are_set_apart() -> None:
     profile = read_control(PROFILES / "control" / "word-address-mill.toml")
-    registers = Registers(WORK, {1: 74.9}, {}, length_wear={1: -0.1})
+    registers = Registers(work=WORK, length={1: 74.9}, radius={}, length_wear={1: -0.1})
     text = "G43 H1 G0 Z1.\nG10 L10 P1 R80.\nZ2.\nG10 L11 P1 R0.2\nZ3.\nG10 L11 P1 R0.2\nZ4.\nG91 G10 L11 P1 R0.2\nG90 Z5.\nM30"
     done = Control(profile, MACHINE, registers).run(text.splitlines())
     held = [round(done.motions.state_of(k).h_value, 6) for k in range(len(done.motions))]
@@ -261,7 +263,7 @@ def test_every_repeat_asked_for_is_made_up_to_the_limit_which_is_told(habit: Hab
     profile = replace(read_control(PROFILES / "control" / "word-address-mill.toml"), limits=Limits(work=50, pecks=20))
 
     def limited(text: str) -> Run:
-        return Control(profile, MACHINE, Registers(WORK)).run(text.splitlines())
+        return Control(profile, MACHINE, Registers(work=WORK)).run(text.splitlines())
 
     for text in (
         "F100\nG91 G81 X0.01 Z-1. R0 L2000",
@@ -280,7 +282,7 @@ def test_pecks_and_repeats_can_be_cancelled() -> None:
 
     profile = read_control(PROFILES / "control" / "word-address-mill.toml")
     with pytest.raises(Cancelled):
-        Control(profile, MACHINE, Registers(WORK)).run(["F100", "G91 G81 X0.01 Z-1. R0 L20000"], cancel)
+        Control(profile, MACHINE, Registers(work=WORK)).run(["F100", "G91 G81 X0.01 Z-1. R0 L20000"], cancel)
     assert asked[0] == 1
 
 

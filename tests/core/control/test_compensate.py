@@ -24,7 +24,7 @@ MACHINE = read_machine(PROFILES / "machine" / "mill-3axis.toml")
 
 def run(text: str, radius: float = 5.0, **changes: object) -> Run:
     profile = replace(CONTROL, **changes)  # type: ignore[arg-type]
-    control = Control(profile, MACHINE, Registers(WORK, {}, {1: radius}))
+    control = Control(profile, MACHINE, Registers(work=WORK, length={}, radius={1: radius}))
     return control.run(text.splitlines())
 
 

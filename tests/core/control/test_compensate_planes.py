@@ -18,7 +18,9 @@ from underglass.core.control.state import Registers, Start
 
 
 def run(text: str, start: Start | None = None) -> Run:
-    return Control(CONTROL, MACHINE, Registers(WORK, {}, {1: 5.0}), start=start).run(text.splitlines())
+    return Control(CONTROL, MACHINE, Registers(work=WORK, length={}, radius={1: 5.0}), start=start).run(
+        text.splitlines()
+    )
 
 
 def in_plane(points: list[tuple[float, float]], plane: int, word: str) -> str:

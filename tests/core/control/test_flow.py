@@ -19,7 +19,7 @@ BEGIN = "G0 X0 Y0 Z0\nG1 F500\n"
 
 
 def run(text: str, library: Library = lambda _n: None) -> Run:
-    return Control(CONTROL, MACHINE, Registers(WORK), library=library).run(text.splitlines(), name="main.nc")
+    return Control(CONTROL, MACHINE, Registers(work=WORK), library=library).run(text.splitlines(), name="main.nc")
 
 
 def xs(done: Run) -> list[float]:
@@ -137,6 +137,6 @@ def test_no_program_runs_for_ever_and_no_error_escapes(pieces: list[str]) -> Non
 
     from underglass.core.control.flow import Limits
 
-    short = replace(CONTROL, limits=Limits(200, 5))
-    done = Control(short, MACHINE, Registers(WORK)).run(pieces)
+    short = replace(CONTROL, limits=Limits(jumps=200, nesting=5))
+    done = Control(short, MACHINE, Registers(work=WORK)).run(pieces)
     assert len(done.findings) < 200

@@ -32,7 +32,7 @@ def habit(tmp_path: Path) -> Habit:
     ) -> Run:
         assert old in TEXT
         (tmp_path / "mine.toml").write_text(TEXT.replace(old, new, 1))
-        registers = Registers(WORK, {1: 75.0, 2: 110.0}, {1: 5.0})
+        registers = Registers(work=WORK, length={1: 75.0, 2: 110.0}, radius={1: 5.0})
         control = Control(
             read_control(tmp_path / "mine.toml"), MACHINE, registers, switches, touch=lambda _a, _b, _t: touch
         )
@@ -206,7 +206,11 @@ def test_levels_of_block_skip(habit: Habit, switches: Switches, x: float) -> Non
 
 
 def test_overrides_scale_the_times_and_m49_locks_the_feeds() -> None:
-    control = Control(read_control(PROFILES / "control" / "word-address-mill.toml"), MACHINE, Registers(WORK, {}, {}))
+    control = Control(
+        read_control(PROFILES / "control" / "word-address-mill.toml"),
+        MACHINE,
+        Registers(work=WORK, length={}, radius={}),
+    )
     lines = "G0 X0 Y0 Z0\nX100.\nG1 X0 F100\nM49\nX100.\nM48\nX0\nM30".splitlines()
     motions = control.run(lines).motions
     plain, slow = (time_motions(motions, MACHINE, feed, rapid) for feed, rapid in ((1.0, 1.0), (0.5, 0.25)))

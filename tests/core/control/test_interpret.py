@@ -22,7 +22,7 @@ def run(text: str, switches: Switches | None = None, profile: Path | None = None
     control = Control(
         read_control(profile or PROFILES / "control" / "word-address-mill.toml"),
         read_machine(PROFILES / "machine" / "mill-3axis.toml"),
-        Registers(WORK, {1: 75.0, 2: 110.0}, {1: 5.0}),
+        Registers(work=WORK, length={1: 75.0, 2: 110.0}, radius={1: 5.0}),
         switches,
     )
     return control.run(text.splitlines())

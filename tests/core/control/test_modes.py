@@ -143,14 +143,14 @@ coordinate = st.floats(-500, 500)
 )  # fmt: skip
 def test_there_and_back_again(angle, px, py, scale, mx, my, place) -> None:  # type: ignore[no-untyped-def]
     transform = Transform(
-        angle,
-        (px, py),
-        (scale, scale, scale),
-        (py, px, 1.0),
-        (mx, my, 1.0),
-        (3.0, px, 0.0),
-        (px, 2.0, 1.0),
-        (0.0, py, 4.0),
+        angle=angle,
+        pivot=(px, py),
+        scale=(scale, scale, scale),
+        scale_centre=(py, px, 1.0),
+        mirror=(mx, my, 1.0),
+        mirror_centre=(3.0, px, 0.0),
+        local=(px, 2.0, 1.0),
+        preset=(0.0, py, 4.0),
     )
     mapping = Mapping(transform)
     assert mapping.back(mapping.forward(place)) == pytest.approx(place, abs=1e-6)

@@ -142,7 +142,7 @@ def test_a_hold_ramps_down_and_no_override_stops_it_short(tmp_path: Path) -> Non
     assert stand.moving and 0.0 < stand.pace < 1.0
     stand = do(stand, 0.2)
     assert not stand.moving and stand.place != before
-    assert why_not(stand, act.SetFigure("length", "H1", 74.0)).endswith("only at a stop (M0, M1).")
+    assert why_not(stand, act.SetFigure(group="length", key="H1", value=74.0)).endswith("only at a stop (M0, M1).")
     half = do(stand, act.Overrides(feed=0.5), act.CycleStart(), 1.0)
     whole = do(stand, act.CycleStart(), 1.0)
     gone = math.dist(half.place, stand.place) / math.dist(whole.place, stand.place)
@@ -179,7 +179,7 @@ def test_a_crash_stays_where_it_happened_and_the_way_back_is_shown(tmp_path: Pat
 def test_a_figure_corrected_at_a_stop_acts_from_there_on(tmp_path: Path) -> None:
     stand = until_still(do(at_first_tool(tmp_path), *tool(1), act.CycleStart()))
     assert stand.waiting is not None and stand.waiting.kind == "stop"
-    stand = do(stand, act.SetFigure("length", "H1", 74.5))
+    stand = do(stand, act.SetFigure(group="length", key="H1", value=74.5))
     stand = until_still(do(stand, act.CycleStart()))
     field, cell = heights(stand), 1.0
     row = int(30.0 / cell)
@@ -341,7 +341,7 @@ HANDS = st.one_of(
             act.Drawbar(True), act.Drawbar(False), act.PutTool(1), act.PutTool(2), act.LetGo(), act.Hold(), act.BackToHeld(), act.Clear(),
             act.StopProgram(), act.CycleStart(), act.CycleStart(), act.EmergencyStop(), act.EmergencyStop(False),
             act.Spindle("clockwise", 900.0), act.Spindle("off"), act.Overrides(0.5, 0.25), act.Overrides(), act.Mdi("G91 G1 Z-30. F500."),
-            act.Mdi("G90"), act.SetFigure("work", "G54", -210.0, "z"), act.Switch("single-block", True), act.Switch("single-block", False),
+            act.Mdi("G90"), act.SetFigure(group="work", key="G54", value=-210.0, axis="z"), act.Switch("single-block", True), act.Switch("single-block", False),
         ]
     ),
     st.builds(act.Jog, st.sampled_from("xyz"), st.sampled_from([1, -1]), st.sampled_from(["slow", "fast", "rapid"])),
@@ -379,7 +379,9 @@ def test_no_hands_break_it(tmp_path_factory: pytest.TempPathFactory, hands: list
 def test_a_pen_draws_what_the_program_would_cut(tmp_path: Path) -> None:
     program = SAFE + "T1 M6\nG0 G54 X20. Y30. S3000 M3\nG43 H1 Z10.\nG1 Z-2. F200.\nX80. F400.\nG0 Z25. M5\nM30\n"
     stand = at_first_tool(tmp_path, program, COARSE.replace("cell = 1.0", "cell = 0.25"))
-    stand = do(stand, act.StopProgram(), act.SetFigure("length", "H1", 105.0), *tool(PEN), act.CycleStart())
+    stand = do(
+        stand, act.StopProgram(), act.SetFigure(group="length", key="H1", value=105.0), *tool(PEN), act.CycleStart()
+    )
     stand = until_still(do(until_still(stand), act.CycleStart()))
     assert stand.alarm is None and stand.parts == 1
     field = heights(stand)

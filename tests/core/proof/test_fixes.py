@@ -49,7 +49,7 @@ def one(prove: Prove, text: str, code: str) -> tuple[Fix | None, Proof]:
 
 def test_what_the_texts_become(prove_text: Prove) -> None:
     fix, _ = one(prove_text, START + "G1 G41 D1 X0 Y-20. F300\nX20.\nN70 T2 M6\nG40\nM30\n", "comp-left-on")
-    assert fix == Fix("Insert G40 before this block", 7, (), ("N69 G40",))
+    assert fix == Fix(title="Insert G40 before this block", line=7, before=(), after=("N69 G40",))
     fix, _ = one(prove_text, START + "N69 G1 G41 D1 X0 Y-20. F300\nX20.\nN70 T2 M6\nG40\nM30\n", "comp-left-on")
     assert fix is not None and fix.after == ("G40",)  # N69 is taken
     fix, _ = one(prove_text, "G21 G90 G54\nT1 M6\nG0 X-30. Y-30. S900 M3\nZ50.\nM30\n", "length-offset-missing")

@@ -27,7 +27,9 @@ def test_a_rule_added_at_run_time_is_asked(prove_text: Callable[..., Proof], mon
 
     @rule({"too-many-moves": Severity.CAUTION}, "milling")
     def _many(context: Context) -> Iterator[Finding]:
-        yield Finding("too-many-moves", 1, f"there are {len(context.motions)} moves", "write fewer")
+        yield Finding(
+            code="too-many-moves", line=1, message=f"there are {len(context.motions)} moves", remedy="write fewer"
+        )
 
     try:
         proof = prove_text(START + "G0 Z50.\nM30\n")

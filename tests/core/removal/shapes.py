@@ -14,14 +14,28 @@ from underglass.core.removal.field import Field, make_field
 from underglass.core.removal.history import MAY_TOUCH, StockHistory, cut
 from underglass.core.removal.toolpath import TipPath, make_tool_table, one_step_a_move
 
-BLOCK = Solid("block", "box", (60.0, 50.0, 20.0), Frame())
-MILL = Tool(1, "end-mill", 10.0, 80.0, 25.0, 45.0, 10.0)
-DRILL = Tool(2, "drill", 8.0, 80.0, 40.0, 45.0, 8.0, SIG=math.radians(118.0))
-V_TOOL = Tool(3, "engraver", 12.0, 80.0, 25.0, 45.0, 12.0, SIG=math.radians(90.0))
-BALL = Tool(4, "ball-end", 10.0, 80.0, 25.0, 45.0, 10.0)
-BULL = Tool(5, "bull-nose", 10.0, 80.0, 25.0, 45.0, 10.0, RE=2.0)
-TAPER = Tool(6, "taper-mill", 4.0, 80.0, 25.0, 45.0, 12.0, KAPR=math.radians(75.0))
-TAPER_BALL = Tool(7, "taper-mill", 4.0, 80.0, 25.0, 45.0, 12.0, RE=2.0, KAPR=math.radians(80.0))
+BLOCK = Solid(name="block", shape="box", size=(60.0, 50.0, 20.0), frame=Frame())
+MILL = Tool(number=1, kind="end-mill", DC=10.0, length=80.0, APMX=25.0, stickout=45.0, shank=10.0)
+DRILL = Tool(number=2, kind="drill", DC=8.0, length=80.0, APMX=40.0, stickout=45.0, shank=8.0, SIG=math.radians(118.0))
+V_TOOL = Tool(
+    number=3, kind="engraver", DC=12.0, length=80.0, APMX=25.0, stickout=45.0, shank=12.0, SIG=math.radians(90.0)
+)
+BALL = Tool(number=4, kind="ball-end", DC=10.0, length=80.0, APMX=25.0, stickout=45.0, shank=10.0)
+BULL = Tool(number=5, kind="bull-nose", DC=10.0, length=80.0, APMX=25.0, stickout=45.0, shank=10.0, RE=2.0)
+TAPER = Tool(
+    number=6, kind="taper-mill", DC=4.0, length=80.0, APMX=25.0, stickout=45.0, shank=12.0, KAPR=math.radians(75.0)
+)
+TAPER_BALL = Tool(
+    number=7,
+    kind="taper-mill",
+    DC=4.0,
+    length=80.0,
+    APMX=25.0,
+    stickout=45.0,
+    shank=12.0,
+    RE=2.0,
+    KAPR=math.radians(80.0),
+)
 TOOLS = (MILL, DRILL, V_TOOL, BALL, BULL, TAPER, TAPER_BALL)
 TABLE = make_tool_table(TOOLS, 80.0)
 

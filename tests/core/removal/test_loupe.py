@@ -65,7 +65,7 @@ def test_only_what_touches_it_is_cut() -> None:
 
 def test_a_sliver_of_a_twentieth_is_seen_on_a_large_part() -> None:
     """Two passes of a 10 mm cutter leave a wall 0.05 mm thin on a part of 300 mm: lost in cells of 0.5, measured in the loupe."""
-    plate = Solid("plate", "box", (300.0, 100.0, 20.0), Frame())
+    plate = Solid(name="plate", shape="box", size=(300.0, 100.0, 20.0), frame=Frame())
     path = path_of([((20, 40, 10), (280, 40, 10)), ((20, 50.05, 10), (280, 50.05, 10))])
     history = cut(make_field(plate, 0.5), path, TABLE, np.zeros(2, dtype=np.uint8))
     between = history.final.h[85:95, 300]
@@ -80,7 +80,7 @@ def test_a_sliver_of_a_twentieth_is_seen_on_a_large_part() -> None:
 def test_large_windows_are_less_fine_and_off_the_stock_is_off() -> None:
     history = cut(block(0.1), path_of(MOVES), TABLE, np.zeros(4, dtype=np.uint8))
     assert look_closer(history, BLOCK, (0, 500, 0, 600), 4, 0.0).factor == 3
-    round_stock = Solid("bar", "cylinder", (40.0, 20.0), Frame())
+    round_stock = Solid(name="bar", shape="cylinder", size=(40.0, 20.0), frame=Frame())
     bar = cut(make_field(round_stock, 0.5), path_of(MOVES), TABLE, np.zeros(4, dtype=np.uint8))
     corner = look_closer(bar, round_stock, (0, 10, 0, 10), 0, 0.0).field
     assert (corner.owner == OFF_STOCK).all() and not corner.h.any()

@@ -41,7 +41,9 @@ def test_every_outline_is_convex_and_never_falls(tool: int) -> None:
 
 def test_shapes_of_the_kinds() -> None:
     def at(kind: str, rho: float, **more: float) -> float:
-        return Tool(1, kind, 10.0, 80.0, 25.0, 45.0, 10.0, **more).profile.height(rho)  # type: ignore[arg-type]
+        return Tool(
+            number=1, kind=kind, DC=10.0, length=80.0, APMX=25.0, stickout=45.0, shank=10.0, **more
+        ).profile.height(rho)  # type: ignore[arg-type]
 
     assert at("ball-end", 3.0) == pytest.approx(1.0)  # 5 - sqrt(25 - 9)
     assert at("bull-nose", 4.2, RE=2.0) == pytest.approx(2.0 - math.sqrt(4.0 - 1.44))
@@ -51,7 +53,17 @@ def test_shapes_of_the_kinds() -> None:
     assert at("drill", 3.0, SIG=math.radians(118.0)) == pytest.approx(3.0 / math.tan(math.radians(59.0)))
     assert at("drill", 5.0, SIG=math.pi) == 0.0
     # A 90-degree point rounded by 1: tangent at 45 degrees, 1 / sqrt(2) from the axis.
-    rounded = Tool(1, "engraver", 10.0, 80.0, 25.0, 45.0, 10.0, RE=1.0, SIG=math.radians(90.0)).profile
+    rounded = Tool(
+        number=1,
+        kind="engraver",
+        DC=10.0,
+        length=80.0,
+        APMX=25.0,
+        stickout=45.0,
+        shank=10.0,
+        RE=1.0,
+        SIG=math.radians(90.0),
+    ).profile
     assert rounded.height(math.sqrt(0.5)) == pytest.approx(1.0 - math.sqrt(0.5))
     assert rounded.height(2.0) == pytest.approx(1.0 - math.sqrt(0.5) + 2.0 - math.sqrt(0.5))
 

@@ -30,7 +30,13 @@ def closed(vertices: np.ndarray, faces: np.ndarray) -> trimesh.Trimesh:
 
 def field_of(heights: np.ndarray, cell: float = 0.5) -> Field:
     h = np.asarray(heights, dtype=np.float32)
-    grid = Grid(Frame(3.0, -2.0, 1.0, 0.4), cell, h.shape[1], h.shape[0], float(h.max(initial=1.0)))
+    grid = Grid(
+        frame=Frame(x=3.0, y=-2.0, z=1.0, turn_rad=0.4),
+        cell=cell,
+        nx=h.shape[1],
+        ny=h.shape[0],
+        height=float(h.max(initial=1.0)),
+    )
     return Field(grid, h, np.full(h.shape, -1, dtype=np.int32))
 
 

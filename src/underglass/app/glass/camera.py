@@ -26,7 +26,7 @@ VIEWS = {
 _HALF_FIELD = math.radians(14.0)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Camera:
     """``target`` mm, ``span`` mm: what the picture's shorter side shows at the target."""
 

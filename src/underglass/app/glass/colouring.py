@@ -40,7 +40,7 @@ _SELECTED = 128
 _SAME_MM = 0.01
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Legend:
     """What the colours mean: named ones, or the two ends (and the middle) of a scale."""
 
@@ -191,21 +191,29 @@ class Colouring:
             for k, number in enumerate(self.proof.tool_order[:12]):
                 tool = self.proof.job.bench.really_in_spindle(number)
                 named.append((palette.tool(k), f"T{number} {tool.name if tool else ''}".strip()))
-            return Legend("Cut by", tuple(named))
+            return Legend(title="Cut by", named=tuple(named))
         if self.kind == "operation":
             shown = [(palette.tool(k), o.title) for k, o in enumerate(self._operations[:12])]
             more = len(self._operations) - len(shown)
-            return Legend("Cut by" + (f" (and {more} more)" if more else ""), tuple(shown))
+            return Legend(title="Cut by" + (f" (and {more} more)" if more else ""), named=tuple(shown))
         scale = tuple(ramp(palette, diverging=self._wanted is not None))
         if self.kind == "age":
-            return Legend("Cut at", (), scale, show_clock(0), show_clock(self.high))
+            return Legend(title="Cut at", named=(), scale=scale, low=show_clock(0), high=show_clock(self.high))
         if self.kind == "depth":
-            return Legend(f"Height Z, {unit}", (), scale, show_length(self.low, unit), show_length(self.high, unit))
+            return Legend(
+                title=f"Height Z, {unit}",
+                named=(),
+                scale=scale,
+                low=show_length(self.low, unit),
+                high=show_length(self.high, unit),
+            )
         if self.kind == "load":
             what = "Power at the edge, kW" if self._power else "Removal rate, cm³/min"
-            return Legend(what, (), scale, "0", f"{self.high:.3g}")
+            return Legend(title=what, named=(), scale=scale, low="0", high=f"{self.high:.3g}")
         if self._wanted is None:
-            return Legend("No target in this job" if self.kind == "target" else "No run is held")
+            return Legend(title="No target in this job" if self.kind == "target" else "No run is held")
         most = f"{from_mm(self.high, unit):.3g}"
         than = "the target" if self.kind == "target" else "the run held"
-        return Legend(f"Too low · too high, against {than}, {unit}", (), scale, f"-{most}", f"+{most}")
+        return Legend(
+            title=f"Too low · too high, against {than}, {unit}", named=(), scale=scale, low=f"-{most}", high=f"+{most}"
+        )

@@ -34,7 +34,7 @@ _ASKS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
     """``lines`` (k, 3) each, world mm, are drawn; ``at`` is where the words stand; ``profile`` (n, 2) is drawn as a curve."""
 
@@ -146,24 +146,28 @@ class Measuring(QObject):
         if skin is not None:
             words, value = skin.measure(self.mode, self.clicked[0], self.clicked[-1], self._document.moment, unit)
             lines = (np.stack([self.clicked[0], self.clicked[-1]]),) if len(self.clicked) > 1 else ()
-            return Measured(words, (self.clicked[0] + self.clicked[-1]) / 2, lines, value=value)
+            return Measured(words=words, at=(self.clicked[0] + self.clicked[-1]) / 2, lines=lines, value=value)
         one, two = self.clicked[0], self.clicked[-1]
 
         def said(mm: float) -> str:
             return show_length(float(mm), unit)
 
         if self.mode == "point":
-            return Measured("  ".join(f"{axis} {said(v)}" for axis, v in zip("XYZ", one)), one, value=float(one[2]))
+            return Measured(
+                words="  ".join(f"{axis} {said(v)}" for axis, v in zip("XYZ", one)), at=one, value=float(one[2])
+            )
         if self.mode == "distance":
             step = two - one
             parts = "  ".join(f"d{axis} {said(v)}" for axis, v in zip("XYZ", step))
             words = f"{said(np.linalg.norm(step))} {unit}\n{parts}\nin plan {said(math.hypot(step[0], step[1]))}"
-            return Measured(words, (one + two) / 2, (np.stack([one, two]),), value=float(np.linalg.norm(step)))
+            return Measured(
+                words=words, at=(one + two) / 2, lines=(np.stack([one, two]),), value=float(np.linalg.norm(step))
+            )
         surface = Surface.of(proof, [c.field for c in self._stage.cursors])
         if self.mode == "round":
             found = round_at(surface, (one[0], one[1]))
             if found is None:
-                return Measured("No round wall about this place", one)
+                return Measured(words="No round wall about this place", at=one)
             circle, level = found
             angle = np.linspace(0.0, math.tau, 73)
             ring = np.column_stack([
@@ -173,17 +177,17 @@ class Measuring(QObject):
             ])  # fmt: skip
             what = "hole" if circle.hole else "boss"
             words = f"Ø {said(circle.diameter)} {unit}, {what}\ncentre X {said(circle.x)}  Y {said(circle.y)}\nat Z {said(level)}, wall true within {said(circle.rough)}"
-            return Measured(words, np.array([circle.x, circle.y, level]), (ring,), value=circle.diameter)
+            return Measured(words=words, at=np.array([circle.x, circle.y, level]), lines=(ring,), value=circle.diameter)
         if self.mode == "across":
             wide = across_at(surface, (one[0], one[1]))
             if wide is None:
-                return Measured("No two opposite walls about this place", one)
+                return Measured(words="No two opposite walls about this place", at=one)
             ends = np.array([[*wide.start, wide.level], [*wide.end, wide.level]])
             what = "slot" if wide.slot else "rib"
             return Measured(
-                f"{said(wide.width)} {unit} across, {what}\nat Z {said(wide.level)}",
-                ends.mean(axis=0),
-                (ends,),
+                words=f"{said(wide.width)} {unit} across, {what}\nat Z {said(wide.level)}",
+                at=ends.mean(axis=0),
+                lines=(ends,),
                 value=wide.width,
             )
         rows = section(surface, (one[0], one[1]), (two[0], two[1]))
@@ -194,4 +198,4 @@ class Measuring(QObject):
             words += f"\nZ from {said(z.min())} to {said(top)}"
         share = (rows[:, 0] / max(float(rows[-1, 0]), 1e-9))[:, None]
         along = np.column_stack([one[:2] + share * (two[:2] - one[:2]), np.nan_to_num(rows[:, 1], nan=top)])
-        return Measured(words, along[len(along) // 2], (along,), rows)
+        return Measured(words=words, at=along[len(along) // 2], lines=(along,), profile=rows)

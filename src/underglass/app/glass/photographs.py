@@ -91,7 +91,13 @@ class Photographs:
         shown = self._shown()
         if shown.proof is not proof or shown.all_lines is None:
             return None
-        return Prepared(proof, shown.all_lines, tuple(h.cursor() for h in proof.stocks), shown.operations, shown.skin)
+        return Prepared(
+            proof=proof,
+            lines=shown.all_lines,
+            cursors=tuple(h.cursor() for h in proof.stocks),
+            operations=shown.operations,
+            skin=shown.skin,
+        )
 
     def of_finding(self, proof: Proof, finding: Finding, size: tuple[int, int], palette: Palette) -> QImage | None:
         """The place of a finding, at the moment of it, from near by."""
@@ -112,7 +118,12 @@ class Photographs:
         low, high = self._shown().bounds()
         span = max(_LEAST_SPAN_MM, 0.32 * float(np.linalg.norm(high - low)))
         azimuth, elevation = VIEWS["corner"]
-        camera = Camera((float(place[0]), float(place[1]), float(place[2])), azimuth, elevation, span)
+        camera = Camera(
+            target=(float(place[0]), float(place[1]), float(place[2])),
+            azimuth_deg=azimuth,
+            elevation_deg=elevation,
+            span=span,
+        )
         seen = self.take(proof, finding.time_s, camera, size, palette, showing=Showing(rapids=False))
         if seen is None:
             return None

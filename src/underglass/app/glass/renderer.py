@@ -21,7 +21,7 @@ Colour = tuple[float, float, float]
 Matrix = NDArray[np.float64]
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Look:
     """Colours (0..1) and what is shown."""
 
@@ -38,7 +38,7 @@ class Look:
     """The section's plane in the world: what has a x + b y + c z + d over 0 is taken away. All 0: none."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Placed:
     """A body somewhere in the world. ``key`` tells bodies apart, so that an unchanged one is not sent again."""
 
@@ -51,7 +51,7 @@ class Placed:
     """Not opened by the section."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Frame:
     """What one picture shows. ``done`` segments lie in the past; ``selected`` is a range of segments.
 
@@ -355,7 +355,13 @@ class Renderer:
         if last > first:
             self.context.disable(moderngl.DEPTH_TEST)
             chosen = Look(
-                look.ground_top, look.ground_bottom, look.selected, [], look.selected, look.selected, look.belief
+                ground_top=look.ground_top,
+                ground_bottom=look.ground_bottom,
+                selected=look.selected,
+                cells=[],
+                feed=look.selected,
+                rapid=look.selected,
+                belief=look.belief,
             )
             self._render_lines(first, last - first, chosen, 1.0, 1.9)
             self.context.enable(moderngl.DEPTH_TEST)

@@ -26,7 +26,7 @@ _FINE_CHORD_MM, _FEW_ARCS = 0.002, 5_000
 """Where there are only so many arcs, their chords are not seen even under the loupe."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PathLines:
     """Segments (m, 9) float32: from x y z, to x y z, length before, length after, style; ``first`` (n + 1,) of each move."""
 
@@ -51,7 +51,7 @@ def path_lines(proof: Proof) -> PathLines:
     rapid = motions.rapid()[path.move]
     if not n:
         empty = np.zeros(3)
-        return PathLines(np.zeros((0, 9), np.float32), np.zeros(1, np.int64), empty, empty)
+        return PathLines(rows=np.zeros((0, 9), np.float32), first=np.zeros(1, np.int64), low=empty, high=empty)
     radius = motions.radius()[path.move]
     pieces = np.ones(n, dtype=np.int64)
     arc = path.sweep != 0.0
@@ -85,7 +85,7 @@ def path_lines(proof: Proof) -> PathLines:
     rows[:, 8] = style[move]
     fed = style != RAPID
     where = np.concatenate([path.start[fed], path.end[fed]]) if fed.any() else path.end
-    return PathLines(rows, first[path.first], where.min(axis=0), where.max(axis=0))
+    return PathLines(rows=rows, first=first[path.first], low=where.min(axis=0), high=where.max(axis=0))
 
 
 def box_body(size: tuple[float, float, float]) -> Body:
@@ -156,4 +156,4 @@ def hide(lines: PathLines, moves: NDArray[np.bool_]) -> PathLines:
         return lines
     rows = lines.rows.copy()
     rows[np.repeat(moves, np.diff(lines.first)), 8] = HIDDEN
-    return PathLines(rows, lines.first, lines.low, lines.high)
+    return PathLines(rows=rows, first=lines.first, low=lines.low, high=lines.high)

@@ -34,7 +34,7 @@ class Section:
         return (max(0.0, at), np.inf) if along < 0.0 else (0.0, at)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Showing:
     """``hidden_tools`` and ``hidden_operations`` (numbers in order) lose their path; a stock keeps what they cut."""
 

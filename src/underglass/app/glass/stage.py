@@ -55,7 +55,7 @@ def frame_matrix(frame: Frame, world: Frame) -> Matrix:
     return out
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Prepared:
     """What a stage needs of a proof and can be worked out in any thread: the path, and each stock at a moment."""
 
@@ -75,7 +75,7 @@ def prepare(proof: Proof, moment: float | None = None) -> Prepared:
             cursor.go(*proof.timing.locate(min(moment, proof.timing.total)))
     skin = skin_of(proof)
     lines = path_lines(proof) if skin is None else skin.lines()
-    return Prepared(proof, lines, cursors, operations(proof), skin)
+    return Prepared(proof=proof, lines=lines, cursors=cursors, operations=operations(proof), skin=skin)
 
 
 class Stage:
@@ -331,20 +331,20 @@ class Stage:
         colouring, showing = self.colouring, self.showing
         cells = [hex_colour(c) for c in (colouring.cells(palette) if colouring is not None else [palette.stock])]
         return Look(
-            hex_colour(palette.glass_top),
-            hex_colour(palette.glass_bottom),
-            hex_colour(palette.active),
-            cells,
-            hex_colour(palette.feed),
-            hex_colour(palette.rapid),
-            hex_colour(palette.belief),
-            showing.lines,
-            showing.solid,
-            showing.section.plane() if showing.section is not None else (0.0, 0.0, 0.0, 0.0),
+            ground_top=hex_colour(palette.glass_top),
+            ground_bottom=hex_colour(palette.glass_bottom),
+            selected=hex_colour(palette.active),
+            cells=cells,
+            feed=hex_colour(palette.feed),
+            rapid=hex_colour(palette.rapid),
+            belief=hex_colour(palette.belief),
+            lines=showing.lines,
+            solid=showing.solid,
+            cut=showing.section.plane() if showing.section is not None else (0.0, 0.0, 0.0, 0.0),
         )
 
     def picture(self, camera: Camera, look: Look, palette: Palette) -> Picture:
-        picture = Picture(camera, look)
+        picture = Picture(camera=camera, look=look)
         proof = self.proof
         if proof is None or self.lines is None:
             return picture
@@ -396,7 +396,9 @@ class Stage:
                 shape.triangles[:, :2] += r
                 self._bodies[key] = shape
         model = frame_matrix(solid.frame, self.world)
-        picture.bodies.append(Placed(key, self._bodies[key], model, hex_colour(colour), alpha))
+        picture.bodies.append(
+            Placed(key=key, body=self._bodies[key], model=model, colour=hex_colour(colour), alpha=alpha)
+        )
 
     def tip(self) -> NDArray[np.float64] | None:
         """The real tip's place in the world at this moment, mm; None with no tool in the spindle."""
@@ -437,7 +439,9 @@ class Stage:
         for part, colour in colours.items():
             body = self._bodies.get(("tool", tool, part))
             if body is not None and part != "spindle":
-                picture.bodies.append(Placed(("tool", tool, part), body, model, hex_colour(colour), whole=True))
+                picture.bodies.append(
+                    Placed(key=("tool", tool, part), body=body, model=model, colour=hex_colour(colour), whole=True)
+                )
 
     # -- sizes and picking -------------------------------------------------------------------------------------------
 

@@ -159,7 +159,9 @@ class TouchPage(QWidget):
         self.stops.setVisible(stand.habits.stops)
         work = group == "work" and "y" in stand.job.bench.machine.axes and self.axis != "z"
         self.both.setVisible(work)
-        self.both.setEnabled(stand.homed and not self._session.why_not(SetFigure("work", key, 0.0, "x")))
+        self.both.setEnabled(
+            stand.homed and not self._session.why_not(SetFigure(group="work", key=key, value=0.0, axis="x"))
+        )
         self.keep.setEnabled(bool(changed_registers(stand)))
         self.between.setVisible(not on_x and not own)
         self.between_head.setVisible(not on_x and not own)

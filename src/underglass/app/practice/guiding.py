@@ -72,32 +72,34 @@ class Guiding(QObject):
         if self.practising.solved:
             return None
         if self._window.place != "machine":
-            return Pointer(lambda: parts.rail.buttons["machine"], "The machine stands here: go to it.")
+            return Pointer(at=lambda: parts.rail.buttons["machine"], said="The machine stands here: go to it.")
         stand = machine.session.stand
         if stand is None or machine.session.busy:
-            return Pointer(lambda: None, "One moment.")
+            return Pointer(at=lambda: None, said="One moment.")
         if stand.parts:
-            return Pointer(lambda: self.bar.check, "The label is cut. Have it checked.")
+            return Pointer(at=lambda: self.bar.check, said="The label is cut. Have it checked.")
         before = machine.before
         if stand.moving:
-            return Pointer(lambda: machine.run.speed, "It moves. Let it, or make time run faster here.")
+            return Pointer(at=lambda: machine.run.speed, said="It moves. Let it, or make time run faster here.")
         asked = stand.waiting.number if stand.waiting is not None and stand.waiting.kind == "tool-change" else 0
         if asked and stand.tool != asked:
             if not why_not(stand, Guard(True)):
-                return Pointer(lambda: before.guard_open, f"The program calls T{asked}. Open the guard to put it in.")
+                return Pointer(
+                    at=lambda: before.guard_open, said=f"The program calls T{asked}. Open the guard to put it in."
+                )
             if not why_not(stand, Drawbar(True)):
-                return Pointer(lambda: before.bar_free, "Free the drawbar, which holds the tool.")
+                return Pointer(at=lambda: before.bar_free, said="Free the drawbar, which holds the tool.")
             if not why_not(stand, PutTool(asked)):
-                return Pointer(lambda: before.put_tool, f"T{asked} is chosen: put it in.")
+                return Pointer(at=lambda: before.put_tool, said=f"T{asked} is chosen: put it in.")
         for one in conditions(stand):
             if not one.done and one.action is not None:
                 name = one.name
                 if why_not(stand, one.action) and not stand.guard_open:
-                    return Pointer(lambda: before.guard_open, f"{one.said}. Open the guard first.")
-                return Pointer(lambda n=name: before.offered(n), f"{one.said}. {one.words}.")
+                    return Pointer(at=lambda: before.guard_open, said=f"{one.said}. Open the guard first.")
+                return Pointer(at=lambda n=name: before.offered(n), said=f"{one.said}. {one.words}.")
         if not why_not(stand, CycleStart()):
-            return Pointer(lambda: machine.run.start, "Nothing is in the way any more: start.")
-        return Pointer(lambda: before.next, why_not(stand, CycleStart()))
+            return Pointer(at=lambda: machine.run.start, said="Nothing is in the way any more: start.")
+        return Pointer(at=lambda: before.next, said=why_not(stand, CycleStart()))
 
     def _find(self, practice: Practice) -> list[Pointer]:
         """Finding, line, mending, checking."""
@@ -110,31 +112,39 @@ class Guiding(QObject):
                 "prove": "The proof is shown here: go to Prove.",
                 "write": "The program is written here: go to Write.",
             }
-            return Pointer(lambda: parts.rail.buttons[place], words[place], lambda: window.place == place)
+            return Pointer(at=lambda: parts.rail.buttons[place], said=words[place], done=lambda: window.place == place)
 
         found = [
             there("write" if writes else "prove"),
-            Pointer(lambda: parts.program, practice.hints[0], by_hand=True)
+            Pointer(at=lambda: parts.program, said=practice.hints[0], by_hand=True)
             if writes
             else Pointer(
-                lambda: parts.findings,
-                "What the proof finds stands here. Choose it: its line and its place are shown.",
+                at=lambda: parts.findings,
+                said="What the proof finds stands here. Choose it: its line and its place are shown.",
                 by_hand=True,
             ),
         ]
         if not writes:
             found.append(
-                Pointer(lambda: parts.tape, "Drag the tape back a little and watch what happens there.", by_hand=True)
+                Pointer(
+                    at=lambda: parts.tape,
+                    said="Drag the tape back a little and watch what happens there.",
+                    by_hand=True,
+                )
             )
         found.append(
             Pointer(
-                lambda: parts.program,
-                "Mend it in the text, or the figure in Setup. The proof follows as you type.",
+                at=lambda: parts.program,
+                said="Mend it in the text, or the figure in Setup. The proof follows as you type.",
                 by_hand=True,
             )
         )
-        found.append(Pointer(lambda: self.bar.hint, "Where to look is told by the hints, one by one.", by_hand=True))
-        found.append(Pointer(lambda: self.bar.check, "Then have it checked.", lambda: self.practising.tries > tried))
+        found.append(
+            Pointer(at=lambda: self.bar.hint, said="Where to look is told by the hints, one by one.", by_hand=True)
+        )
+        found.append(
+            Pointer(at=lambda: self.bar.check, said="Then have it checked.", done=lambda: self.practising.tries > tried)
+        )
         return found
 
     def walk(self) -> None:
@@ -145,10 +155,10 @@ class Guiding(QObject):
         rail = parts.rail.buttons
 
         def place(name: str, said: str) -> Pointer:
-            return Pointer(lambda: rail[name], said, lambda: window.place == name)
+            return Pointer(at=lambda: rail[name], said=said, done=lambda: window.place == name)
 
         def about(widget: QWidget, said: str) -> Pointer:
-            return Pointer(lambda: widget, said, by_hand=True)
+            return Pointer(at=lambda: widget, said=said, by_hand=True)
 
         guide: Guide = in_order(
             [
@@ -163,7 +173,7 @@ class Guiding(QObject):
                 place("machine", "Now Machine: a stand-in for the real one."),
                 about(parts.machine.before, "What is still in the way of the cut, from the top down. Nothing here can be broken for good."),
                 place("hand-over", "Last, Hand over: the file as the control wants it, the setup sheet, the stick."),
-                Pointer(lambda: None, "That is all. Practice jobs wait on the first page and under Find a command. F1 tells every key.", by_hand=True),
+                Pointer(at=lambda: None, said="That is all. Practice jobs wait on the first page and under Find a command. F1 tells every key.", by_hand=True),
             ]
         )  # fmt: skip
         self.show_me.set_palette(window.colours)

@@ -15,7 +15,7 @@ from underglass.app.style.palette import Palette
 _LOOK_MS = 200
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Pointer:
     """What to point at (None: nothing, the sentence stands in the middle), the sentence, and whether it is done; ``by_hand``: a button goes on."""
 

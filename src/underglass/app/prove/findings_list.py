@@ -25,7 +25,7 @@ ORDERS = (("time", "In the order they happen"), ("gravity", "Worst first"), ("li
 GROUPS = (("none", "Not grouped"), ("severity", "By severity"), ("tool", "By tool"), ("kind", "By kind"))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Choice:
     """Which findings are listed and how: ``words`` must stand in the sentence, the code, or as ``line 12`` or ``T3``."""
 

@@ -14,7 +14,7 @@ from underglass.core.proof.touch_off import plan_of
 Points = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Outline:
     """A solid: ``plan`` (n, 2) seen from above, and the box around it, mm. ``entry`` 0 is stock, k a fixture's entry."""
 
@@ -30,11 +30,11 @@ def outline(solid: Solid, entry: int) -> Outline:
     plan = np.array(plan_of(solid).exterior.coords)[:-1]
     low, high = plan.min(axis=0), plan.max(axis=0)
     return Outline(
-        solid.name,
-        entry,
-        plan,
-        (float(low[0]), float(low[1]), solid.frame.z),
-        (float(high[0]), float(high[1]), solid.top),
+        name=solid.name,
+        entry=entry,
+        plan=plan,
+        low=(float(low[0]), float(low[1]), solid.frame.z),
+        high=(float(high[0]), float(high[1]), solid.top),
     )
 
 

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor
 from underglass.core.finding import Severity
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Palette:
     """Hex colours of one theme. ``tools`` are the muted colours of cut faces, ``lines`` those of motion."""
 

@@ -106,7 +106,10 @@ class FlatSkin:
         out[:, 8] = np.where(np.repeat(quiet, counts), RAPID, FEED)
         x0, y0, x1, y1 = self.sheet.region().bounds
         return PathLines(
-            out, np.concatenate([[0], np.cumsum(counts)]), np.array([x0, y0, 0.0]), np.array([x1, y1, 0.0])
+            rows=out,
+            first=np.concatenate([[0], np.cumsum(counts)]),
+            low=np.array([x0, y0, 0.0]),
+            high=np.array([x1, y1, 0.0]),
         )
 
     # -- a moment ----------------------------------------------------------------------------------------------------------
@@ -198,7 +201,14 @@ class FlatSkin:
                 model = np.eye(4)
                 # Clamps stand elsewhere on the sheet once they have been moved along it.
                 model[:3, 3] = (x0 - moved, y0, -self.sheet.thickness if held.kind == "box" else 0.0)
-                out.append(Placed(("flat held", id(self), k), self._bodies[key], model, hex_colour(palette.fixture)))
+                out.append(
+                    Placed(
+                        key=("flat held", id(self), k),
+                        body=self._bodies[key],
+                        model=model,
+                        colour=hex_colour(palette.fixture),
+                    )
+                )
         if showing.tool and len(self.proof.motions):
             out += self._tool(move, share, palette)
         return out
@@ -226,9 +236,11 @@ class FlatSkin:
                     model[2, 3] = _LIFT_MM
             lifted.append(model)
             body = self._bodies.setdefault(("part", k), Body(rows))
-            out.append(Placed(("flat part", id(self), k), body, model, colour))
+            out.append(Placed(key=("flat part", id(self), k), body=body, model=model, colour=colour))
         for n, (k, shade, body) in enumerate(self._walls[1]):
-            out.append(Placed(("flat wall", id(self), key, n), body, lifted[k], hex_colour(shade)))
+            out.append(
+                Placed(key=("flat wall", id(self), key, n), body=body, model=lifted[k], colour=hex_colour(shade))
+            )
         rows, first = self._plugs
         whole = done
         if (
@@ -241,7 +253,9 @@ class FlatSkin:
         if self._last_plug is None or self._last_plug[0] != whole:
             self._last_plug = (whole, Body(rows[first[whole] :]))
         if len(self._last_plug[1].triangles):
-            out.append(Placed(("flat plugs", id(self), whole), self._last_plug[1], np.eye(4), colour))
+            out.append(
+                Placed(key=("flat plugs", id(self), whole), body=self._last_plug[1], model=np.eye(4), colour=colour)
+            )
         return out
 
     def _raised(self, move: int, share: float, palette: Palette, kind: str) -> list[Placed]:
@@ -261,7 +275,7 @@ class FlatSkin:
                 groups.setdefault(shade, []).append(self._formed[form.move])
             self._last_forms = (key, [(shade, Body(np.concatenate(rows))) for shade, rows in groups.items()])
         return [
-            Placed(("flat form", id(self), key, n), body, np.eye(4), hex_colour(shade))
+            Placed(key=("flat form", id(self), key, n), body=body, model=np.eye(4), colour=hex_colour(shade))
             for n, (shade, body) in enumerate(self._last_forms[1])
         ]
 
@@ -288,7 +302,7 @@ class FlatSkin:
                 continue
             model = np.eye(4)
             model[2, 3] = -min(history.thickness + 0.5 * _GRAVITY * max(since, 0.0) ** 2, _CHUTE_MM)
-            out.append(Placed(("flat slug", id(self), k), body, model, hex_colour(palette.stock)))
+            out.append(Placed(key=("flat slug", id(self), k), body=body, model=model, colour=hex_colour(palette.stock)))
         return out
 
     def _half_plug(self, bite: int, move: int, share: float, colour: Colour) -> list[Placed]:
@@ -301,7 +315,9 @@ class FlatSkin:
         )
         body = Body(plate_rows(left, -history.thickness, 0.0))
         return (
-            [Placed(("flat half", id(self), bite, move, share), body, np.eye(4), colour)] if len(body.triangles) else []
+            [Placed(key=("flat half", id(self), bite, move, share), body=body, model=np.eye(4), colour=colour)]
+            if len(body.triangles)
+            else []
         )
 
     def _coloured(self, palette: Palette, showing: Showing, chosen: Chosen | None) -> list[tuple[int, str, Body]]:
@@ -354,11 +370,15 @@ class FlatSkin:
 
     def legend(self, kind: str, palette: Palette, unit: Unit) -> Legend:
         if kind == "operation":
-            return Legend("Cut by", tuple((palette.tool(k), o.title) for k, o in enumerate(self._found[:12])))
+            return Legend(
+                title="Cut by", named=tuple((palette.tool(k), o.title) for k, o in enumerate(self._found[:12]))
+            )
         scale = tuple(ramp(palette))
         if kind == "heat":
-            return Legend("Heat left by cuts near by", (), scale, "cold", "hot")
-        return Legend("Cut at", (), scale, show_clock(0), show_clock(self.proof.timing.total))
+            return Legend(title="Heat left by cuts near by", named=(), scale=scale, low="cold", high="hot")
+        return Legend(
+            title="Cut at", named=(), scale=scale, low=show_clock(0), high=show_clock(self.proof.timing.total)
+        )
 
     def _tool(self, move: int, share: float, palette: Palette) -> list[Placed]:
         motions = self.proof.motions
@@ -380,7 +400,13 @@ class FlatSkin:
             if key not in self._bodies:
                 self._bodies[key] = Body(plate_rows(shapely.Polygon(punch.places(turn)), 0.0, 26.0))
             return [
-                Placed(("flat punch", id(self), key), self._bodies[key], model, hex_colour(palette.cutter), whole=True)
+                Placed(
+                    key=("flat punch", id(self), key),
+                    body=self._bodies[key],
+                    model=model,
+                    colour=hex_colour(palette.cutter),
+                    whole=True,
+                )
             ]
         return []
 
@@ -391,14 +417,31 @@ class FlatSkin:
             self._bodies["head"] = round_body(head * 0.6, 14.0, 44.0, head)
             self._bodies["flame"] = round_body(cutter.kerf / 2.0, -_DOWN_MM - self.sheet.thickness - 3.0, 0.0)
         out = [
-            Placed(("flat nozzle", id(self)), self._bodies["nozzle"], model, hex_colour(palette.cutter), whole=True),
             Placed(
-                ("flat head", id(self)), self._bodies["head"], model, hex_colour(palette.holder), alpha=0.45, whole=True
+                key=("flat nozzle", id(self)),
+                body=self._bodies["nozzle"],
+                model=model,
+                colour=hex_colour(palette.cutter),
+                whole=True,
+            ),
+            Placed(
+                key=("flat head", id(self)),
+                body=self._bodies["head"],
+                model=model,
+                colour=hex_colour(palette.holder),
+                alpha=0.45,
+                whole=True,
             ),
         ]
         if cutting:
             out.append(
-                Placed(("flat flame", id(self)), self._bodies["flame"], model, hex_colour(palette.caution), whole=True)
+                Placed(
+                    key=("flat flame", id(self)),
+                    body=self._bodies["flame"],
+                    model=model,
+                    colour=hex_colour(palette.caution),
+                    whole=True,
+                )
             )
         return out
 

@@ -78,21 +78,27 @@ class TurnedColours:
         if kind == "operation":
             shown = [(palette.tool(k), o.title) for k, o in enumerate(self._found[:12])]
             more = len(self._found) - len(shown)
-            return Legend("Cut by" + (f" (and {more} more)" if more else ""), tuple(shown))
+            return Legend(title="Cut by" + (f" (and {more} more)" if more else ""), named=tuple(shown))
         if kind == "target":
             if self.wanted is None:
-                return Legend("No target in this job")
+                return Legend(title="No target in this job")
             most = f"{from_mm(self._most_off, unit):.3g}"
             return Legend(
-                f"Too small · too large, against the target, {unit}",
-                (),
-                tuple(ramp(palette, diverging=True)),
-                f"-{most}",
-                f"+{most}",
+                title=f"Too small · too large, against the target, {unit}",
+                named=(),
+                scale=tuple(ramp(palette, diverging=True)),
+                low=f"-{most}",
+                high=f"+{most}",
             )
         scale, high = tuple(ramp(palette)), self._by_move(kind)[0]
         if kind == "age":
-            return Legend("Cut at", (), scale, show_clock(0), show_clock(high))
+            return Legend(title="Cut at", named=(), scale=scale, low=show_clock(0), high=show_clock(high))
         if kind == "depth":
-            return Legend(f"Depth of cut, {unit}", (), scale, show_length(0.0, unit), show_length(high, unit))
-        return Legend("Removal rate, cm³/min", (), scale, "0", f"{high:.3g}")
+            return Legend(
+                title=f"Depth of cut, {unit}",
+                named=(),
+                scale=scale,
+                low=show_length(0.0, unit),
+                high=show_length(high, unit),
+            )
+        return Legend(title="Removal rate, cm³/min", named=(), scale=scale, low="0", high=f"{high:.3g}")

@@ -69,6 +69,7 @@ class TurnedSkin:
         self.proof = proof
         self.lathe = lathe_of(proof.job.bench)
         self.history = next((h for h in proof.histories if isinstance(h, SectionHistory)), None)
+        self._cursor = self.history.cursor() if self.history is not None else None
         self.tools, self.rows = tool_rows(proof.job.bench, proof.motions)
         self.start, self.end, self.centre = tips(proof.job.bench, proof.motions, self.tools, self.rows)
         self.colours = TurnedColours(proof, self.history, operations(proof))
@@ -108,16 +109,16 @@ class TurnedSkin:
         box = fed if len(fed) else out
         low = box[:, 0:6].reshape(-1, 3).min(axis=0) if len(box) else np.zeros(3)
         high = box[:, 0:6].reshape(-1, 3).max(axis=0) if len(box) else np.zeros(3)
-        return PathLines(out, first, low.astype(np.float64), high.astype(np.float64))
+        return PathLines(rows=out, first=first, low=low.astype(np.float64), high=high.astype(np.float64))
 
     # -- a moment ----------------------------------------------------------------------------------------------------------
 
     def section(self, moment: float) -> Section | None:
-        if self.history is None:
+        if self._cursor is None:
             return None
-        if not len(self.proof.motions):
-            return self.history.uncut
-        return self.history.at(*self.proof.timing.locate(max(moment, 0.0)))
+        if len(self.proof.motions):
+            self._cursor.go(*self.proof.timing.locate(max(moment, 0.0)))
+        return self._cursor.state
 
     def tip(self, moment: float) -> Places | None:
         if not len(self.proof.motions):
@@ -160,9 +161,23 @@ class TurnedSkin:
         angles = np.linspace(_CUT_AWAY[1], math.tau, _SIDES * 3 // 4 + 1)
         for colour, mine in groups.items():
             body = revolved(edges[mine], angles)
-            out.append(Placed(("turned", id(self), self._serial, colour), body, np.eye(4), hex_colour(colour)))
+            out.append(
+                Placed(
+                    key=("turned", id(self), self._serial, colour),
+                    body=body,
+                    model=np.eye(4),
+                    colour=hex_colour(colour),
+                )
+            )
         face = faces(section.shape, _CUT_AWAY)
-        out.append(Placed(("cut face", id(self), self._serial), face, np.eye(4), hex_colour(_lighter(palette.stock))))
+        out.append(
+            Placed(
+                key=("cut face", id(self), self._serial),
+                body=face,
+                model=np.eye(4),
+                colour=hex_colour(_lighter(palette.stock)),
+            )
+        )
         return out
 
     def _owner_of(self, middles: Places, done: int) -> NDArray[np.int64]:
@@ -199,7 +214,14 @@ class TurnedSkin:
                 shown = _near(shape, self.lathe.chuck.face)
                 round_ = revolved(_edges(shown), angles)
                 self._bodies[key] = Body(np.concatenate([round_.triangles, faces(shown, _CUT_AWAY).triangles]))
-            out.append(Placed(("held", id(self), name), self._bodies[key], np.eye(4), hex_colour(palette.fixture)))
+            out.append(
+                Placed(
+                    key=("held", id(self), name),
+                    body=self._bodies[key],
+                    model=np.eye(4),
+                    colour=hex_colour(palette.fixture),
+                )
+            )
         return out
 
     def _tool(self, moment: float, palette: Palette) -> list[Placed]:
@@ -217,7 +239,15 @@ class TurnedSkin:
             if key not in self._bodies:
                 self._bodies[key] = tool_body(tool, part)
             if len(self._bodies[key].triangles):
-                out.append(Placed(("lathe tool", tool, part), self._bodies[key], model, hex_colour(colour), whole=True))
+                out.append(
+                    Placed(
+                        key=("lathe tool", tool, part),
+                        body=self._bodies[key],
+                        model=model,
+                        colour=hex_colour(colour),
+                        whole=True,
+                    )
+                )
         return out
 
     # -- sizes and picking -------------------------------------------------------------------------------------------------

@@ -344,7 +344,7 @@ class PrintPanel(QWidget):
             self._say(str(problem))
             return
         self._say("")
-        self.view.lie = Lie(scale, turn, dx, dy)
+        self.view.lie = Lie(scale=scale, turn=turn, dx=dx, dy=dy)
         self.view.update()
 
     # -- places ------------------------------------------------------------------------------------------------------

@@ -40,7 +40,7 @@ _MOST_DRAWN = 60_000
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lie:
     """How a picture lies on the part: mm a pixel, turn in degrees, and where its lower left corner is."""
 
@@ -112,7 +112,7 @@ class PrintView(QWidget):
         if picture is None or not picture.width():
             return Lie()
         box = self._stock_box()
-        return Lie(max(box.width(), 1.0) / picture.width(), 0.0, box.left(), box.top())
+        return Lie(scale=max(box.width(), 1.0) / picture.width(), turn=0.0, dx=box.left(), dy=box.top())
 
     def to_part(self, px: float, py: float) -> tuple[float, float]:
         """A place of the picture (pixels from its lower left corner) on the part."""

@@ -22,7 +22,7 @@ class OwnBench(Protocol):
         ...
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bench:
     """What is really there. ``zero`` holds each true part zero by the name of its work offset, as G54.
 

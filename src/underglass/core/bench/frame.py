@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 Points = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Frame:
     """Origin in real coordinates, mm; ``turn_rad`` counter-clockwise seen from above."""
 
@@ -25,6 +25,12 @@ class Frame:
     y: float = 0.0
     z: float = 0.0
     turn_rad: float = 0.0
+
+    @staticmethod
+    def at(place: tuple[float, float, float]) -> Frame:
+        """A frame that is not turned, at a place in real coordinates, mm."""
+        x, y, z = place
+        return Frame(x=x, y=y, z=z)
 
     def into(self, points: Points) -> Points:
         """Real coordinates ``(n, 3)`` as coordinates of this frame, same shape."""
@@ -49,4 +55,4 @@ class Frame:
     def moved(self, x: float, y: float, z: float) -> Frame:
         """This frame with its origin at ``(x, y, z)`` of itself."""
         at = self.out(np.array([[x, y, z]]))[0]
-        return Frame(float(at[0]), float(at[1]), float(at[2]), self.turn_rad)
+        return Frame(x=float(at[0]), y=float(at[1]), z=float(at[2]), turn_rad=self.turn_rad)

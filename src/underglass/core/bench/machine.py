@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 Triple = tuple[float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Machine:
     """Lengths in mm and machine coordinates, rates in mm/min, acceleration in mm/s2, times in s, power in kW. ``kind`` decides the trade."""
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Material:
     """``kc`` N/mm2 at a chip of 1 mm, falling by ``mc`` with the chip's thickness; ``vc`` m/min by substrate.
 

@@ -14,7 +14,7 @@ from typing import Literal
 PieceKind = Literal["vise", "parallels", "clamp", "plate"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
     """One solid of a piece: ``shape`` box (x y z) or cylinder (diameter, height), ``at`` its minimum corner."""
 
@@ -24,7 +24,7 @@ class Part:
     at: tuple[float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Figure:
     """A figure that a piece is given by: its key in the job file, the trade's words, what it is at first, mm."""
 
@@ -38,38 +38,38 @@ class Figure:
 
 FIGURES: Mapping[PieceKind, tuple[Figure, ...]] = {
     "vise": (
-        Figure("jaw_width", "jaw width", 125.0),
-        Figure("jaw_height", "jaw height above the bed", 40.0),
-        Figure("jaw_thickness", "jaw thickness", 20.0),
-        Figure("opening", "opening", 60.0),
-        Figure("bed", "bed height", 60.0),
+        Figure(key="jaw_width", words="jaw width", first=125.0),
+        Figure(key="jaw_height", words="jaw height above the bed", first=40.0),
+        Figure(key="jaw_thickness", words="jaw thickness", first=20.0),
+        Figure(key="opening", words="opening", first=60.0),
+        Figure(key="bed", words="bed height", first=60.0),
     ),
     "parallels": (
-        Figure("length", "length", 120.0),
-        Figure("thickness", "thickness", 8.0),
-        Figure("height", "height", 20.0),
-        Figure("apart", "gap between the two", 30.0),
+        Figure(key="length", words="length", first=120.0),
+        Figure(key="thickness", words="thickness", first=8.0),
+        Figure(key="height", words="height", first=20.0),
+        Figure(key="apart", words="gap between the two", first=30.0),
     ),
     "clamp": (
-        Figure("length", "strap length", 60.0),
-        Figure("width", "strap width", 24.0),
-        Figure("thickness", "strap thickness", 14.0),
-        Figure("heel", "heel height under the strap", 20.0, may_be_none=True),
-        Figure("heel_length", "heel length", 14.0),
-        Figure("stud", "stud diameter", 12.0, may_be_none=True),
-        Figure("stud_above", "stud above the strap", 20.0, may_be_none=True),
-        Figure("stud_from_heel", "stud from the heel's end", 32.0),
+        Figure(key="length", words="strap length", first=60.0),
+        Figure(key="width", words="strap width", first=24.0),
+        Figure(key="thickness", words="strap thickness", first=14.0),
+        Figure(key="heel", words="heel height under the strap", first=20.0, may_be_none=True),
+        Figure(key="heel_length", words="heel length", first=14.0),
+        Figure(key="stud", words="stud diameter", first=12.0, may_be_none=True),
+        Figure(key="stud_above", words="stud above the strap", first=20.0, may_be_none=True),
+        Figure(key="stud_from_heel", words="stud from the heel's end", first=32.0),
     ),
     "plate": (
-        Figure("length", "length in X", 300.0),
-        Figure("width", "width in Y", 160.0),
-        Figure("thickness", "thickness", 25.0),
-        Figure("stations", "stations in a row", 2.0, 1.0),
-        Figure("rows", "rows", 1.0, 1.0),
-        Figure("pitch_x", "pitch in X", 140.0),
-        Figure("pitch_y", "pitch in Y", 100.0),
-        Figure("first_x", "first station from the left", 20.0, may_be_none=True),
-        Figure("first_y", "first station from the front", 20.0, may_be_none=True),
+        Figure(key="length", words="length in X", first=300.0),
+        Figure(key="width", words="width in Y", first=160.0),
+        Figure(key="thickness", words="thickness", first=25.0),
+        Figure(key="stations", words="stations in a row", first=2.0, least=1.0),
+        Figure(key="rows", words="rows", first=1.0, least=1.0),
+        Figure(key="pitch_x", words="pitch in X", first=140.0),
+        Figure(key="pitch_y", words="pitch in Y", first=100.0),
+        Figure(key="first_x", words="first station from the left", first=20.0, may_be_none=True),
+        Figure(key="first_y", words="first station from the front", first=20.0, may_be_none=True),
     ),
 }
 """What each kind is given by. The figures a piece starts with are common practice, no source."""
@@ -86,27 +86,34 @@ def parts(kind: PieceKind, f: Mapping[str, float]) -> tuple[Part, ...]:
             f["jaw_width"], f["jaw_thickness"], f["jaw_height"], f["opening"], f["bed"],
         )  # fmt: skip
         return (
-            Part("bed", "box", (wide, gap + 2.0 * thick, bed), (0.0, 0.0, 0.0)),
-            Part("moving jaw", "box", (wide, thick, high), (0.0, 0.0, bed)),
-            Part("fixed jaw", "box", (wide, thick, high), (0.0, thick + gap, bed)),
+            Part(name="bed", shape="box", size=(wide, gap + 2.0 * thick, bed), at=(0.0, 0.0, 0.0)),
+            Part(name="moving jaw", shape="box", size=(wide, thick, high), at=(0.0, 0.0, bed)),
+            Part(name="fixed jaw", shape="box", size=(wide, thick, high), at=(0.0, thick + gap, bed)),
         )
     if kind == "parallels":
         size = (f["length"], f["thickness"], f["height"])
         return (
-            Part("front", "box", size, (0.0, 0.0, 0.0)),
-            Part("back", "box", size, (0.0, f["thickness"] + f["apart"], 0.0)),
+            Part(name="front", shape="box", size=size, at=(0.0, 0.0, 0.0)),
+            Part(name="back", shape="box", size=size, at=(0.0, f["thickness"] + f["apart"], 0.0)),
         )
     if kind == "clamp":
-        out = [Part("strap", "box", (f["length"], f["width"], f["thickness"]), (0.0, 0.0, f["heel"]))]
+        out = [
+            Part(name="strap", shape="box", size=(f["length"], f["width"], f["thickness"]), at=(0.0, 0.0, f["heel"]))
+        ]
         if f["heel"] > 0.0:
             out.append(
-                Part("heel", "box", (min(f["heel_length"], f["length"]), f["width"], f["heel"]), (0.0, 0.0, 0.0))
+                Part(
+                    name="heel",
+                    shape="box",
+                    size=(min(f["heel_length"], f["length"]), f["width"], f["heel"]),
+                    at=(0.0, 0.0, 0.0),
+                )
             )
         if f["stud"] > 0.0 and f["stud_above"] > 0.0:
             corner = (f["stud_from_heel"] - f["stud"] / 2.0, (f["width"] - f["stud"]) / 2.0, f["heel"] + f["thickness"])
-            out.append(Part("stud", "cylinder", (f["stud"], f["stud_above"]), corner))
+            out.append(Part(name="stud", shape="cylinder", size=(f["stud"], f["stud_above"]), at=corner))
         return tuple(out)
-    return (Part("", "box", (f["length"], f["width"], f["thickness"]), (0.0, 0.0, 0.0)),)
+    return (Part(name="", shape="box", size=(f["length"], f["width"], f["thickness"]), at=(0.0, 0.0, 0.0)),)
 
 
 def stations(f: Mapping[str, float]) -> tuple[tuple[float, float, float], ...]:

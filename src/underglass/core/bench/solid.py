@@ -13,7 +13,7 @@ from underglass.core.bench.mesh import Mesh
 SolidShape = Literal["box", "cylinder", "mesh"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Solid:
     """A box (size x y z), an upright cylinder (diameter, height) or a mesh, ``frame`` at its minimum corner.
 
@@ -40,7 +40,7 @@ class Solid:
         return self.frame.z + self.extent[2]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Fixture:
     """A solid that is not to be touched. ``may_cut`` is the depth that may be cut into it, mm.
 

@@ -59,7 +59,7 @@ class HolderStep:
     length: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Cylinder:
     """A part of the tool as a solid of revolution: ``bottom`` and ``top`` are heights above the tip, mm."""
 
@@ -69,7 +69,7 @@ class Cylinder:
     top: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Profile:
     """The lower outline of the cutting part: how high above the tip it is at a distance from the axis.
 
@@ -95,7 +95,7 @@ class Profile:
         return self.corner - math.sqrt(max(self.corner**2 - edge**2, 0.0)) + self.slope * (over - edge)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Tool:
     """What is really in the holder. Lengths in mm, angles in radians."""
 
@@ -144,20 +144,20 @@ class Tool:
         """
         r = self.radius
         if self.kind in ("ball-end", "probe"):
-            return Profile(r, 0.0, 0.0, r)
+            return Profile(radius=r, flat=0.0, slope=0.0, corner=r)
         if self.kind == "taper-mill" and math.pi / 2.0 - 1e-9 > self.KAPR:
             slope = math.tan(self.KAPR)
             corner = min(self.RE, r)
             lift = corner - corner / math.hypot(1.0, slope)
             edge = corner * slope / math.hypot(1.0, slope)
             top = r - corner + edge + max(self.APMX - lift, 0.0) / slope
-            return Profile(max(top, r), r - corner, slope, corner)
+            return Profile(radius=max(top, r), flat=r - corner, slope=slope, corner=corner)
         if self.kind in _POINTED_KINDS:
             half = self.SIG / 2.0
             if half < math.pi / 2.0 - 1e-9:
                 # A rounded point stands lower than the sharp one would: heights count from the tip that there is.
-                return Profile(r, 0.0, 1.0 / math.tan(half), self.RE)
-        return Profile(r, r - min(self.RE, r), 0.0, min(self.RE, r))
+                return Profile(radius=r, flat=0.0, slope=1.0 / math.tan(half), corner=self.RE)
+        return Profile(radius=r, flat=r - min(self.RE, r), slope=0.0, corner=min(self.RE, r))
 
     def solids(self, nose_diameter: float) -> tuple[Cylinder, ...]:
         """Cutter, shank, holder steps and spindle nose as cylinders above the tip.
@@ -166,14 +166,14 @@ class Tool:
         ``nose_diameter`` is the spindle nose's, mm; the nose is everything above the gauge line.
         """
         cutting = min(self.APMX, self.stickout)
-        parts = [Cylinder("cutter", self.profile.radius, 0.0, cutting)]
+        parts = [Cylinder(part="cutter", radius=self.profile.radius, bottom=0.0, top=cutting)]
         if self.stickout > cutting:
-            parts.append(Cylinder("shank", self.shank / 2.0, cutting, self.stickout))
+            parts.append(Cylinder(part="shank", radius=self.shank / 2.0, bottom=cutting, top=self.stickout))
         bottom = self.stickout
         for step in self.holder:
             top = min(bottom + step.length, self.length)
             if top > bottom:
-                parts.append(Cylinder("holder", step.diameter / 2.0, bottom, top))
+                parts.append(Cylinder(part="holder", radius=step.diameter / 2.0, bottom=bottom, top=top))
             bottom += step.length
-        parts.append(Cylinder("spindle", nose_diameter / 2.0, self.length, self.length + 300.0))
+        parts.append(Cylinder(part="spindle", radius=nose_diameter / 2.0, bottom=self.length, top=self.length + 300.0))
         return tuple(parts)

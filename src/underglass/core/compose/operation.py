@@ -66,7 +66,7 @@ class ShopEntries(Entries):
         return write(from_mm(value, self.unit), self.unit)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Operation:
     """``name`` is what the person sees, in upper case it is what the text says; ``work`` gives blocks and a drawing."""
 
@@ -225,7 +225,7 @@ def mark_of(blocks: Sequence[str]) -> str:
     return hashlib.sha256("\n".join(t for t in bare if t).encode("utf-8", "surrogatepass")).hexdigest()[:4].upper()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Found:
     """An operation's text in a program: lines from 0, both within; ``edited``: blocks were changed by hand."""
 
@@ -276,7 +276,9 @@ def _found_from(lines: Sequence[str], first: int, operation: Operation, head: st
             entered = _entered(operation, said)
             if entered is None:
                 return None
-            return Found(first, k, operation, entered, mark_of(lines[begin:k]) != tail[2])
+            return Found(
+                first=first, last=k, operation=operation, entered=entered, edited=mark_of(lines[begin:k]) != tail[2]
+            )
         if tail is not None or (k > begin and "(" in lines[k] and _HEAD.fullmatch(lines[k])):
             return None
         k += 1

@@ -19,7 +19,7 @@ KNOWN = ("T", "TT", "H", "D", "S", "X", "Y", "Z", "AWAY", "TITLE", "TOOL", "PROG
 _WORD = re.compile(r"\{([^{}]*)\}")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShopTexts:
     """Four texts, lines parted by ``\\n``. What stands here at first: common practice, no source."""
 

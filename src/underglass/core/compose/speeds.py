@@ -65,7 +65,7 @@ def _round(rpm: float) -> float:
 
 
 MATERIAL = Field(
-    "mat", "Material", "choice", "aluminium",
+    key="mat", word="Material", kind="choice", start="aluminium",
     choices=tuple((m, m) for m in sorted({m.name for m in shipped_materials().values()})),
     tip="What speeds and feeds that are not entered are worked out for",
 )  # fmt: skip

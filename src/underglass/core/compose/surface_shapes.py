@@ -43,7 +43,7 @@ class Form:
         return self.r - self.corner + self.corner / math.cos(alpha) - self.corner * math.tan(alpha)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Profile:
     """``z`` over evenly spaced ``u``, mm. ``land`` beside it: a height, or None where nothing must be left."""
 
@@ -112,8 +112,8 @@ def arc_profile(radius: float, width: float, high: float, hollow: bool) -> Profi
     u = spaced(width)
     z = np.sqrt(np.maximum(radius**2 - (u - width / 2.0) ** 2, 0.0)) - radius
     if hollow:
-        return Profile(u, high - rise_of(radius, width) - z, high, False)
-    return Profile(u, high + z, None, False)
+        return Profile(u=u, z=high - rise_of(radius, width) - z, land=high, turned=False)
+    return Profile(u=u, z=high + z, land=None, turned=False)
 
 
 def turned_arc(radius: float, width: float, high: float, hollow: bool) -> Profile:
@@ -121,15 +121,15 @@ def turned_arc(radius: float, width: float, high: float, hollow: bool) -> Profil
     u = spaced(width / 2.0)
     z = np.sqrt(np.maximum(radius**2 - u**2, 0.0)) - radius
     if hollow:
-        return Profile(u, high - rise_of(radius, width) - z, high, True)
-    return Profile(u, high + z, None, True)
+        return Profile(u=u, z=high - rise_of(radius, width) - z, land=high, turned=True)
+    return Profile(u=u, z=high + z, land=None, turned=True)
 
 
 def cone(top_dia: float, foot_dia: float, high: float, tall: float) -> Profile:
     """A cone cut off at ``top_dia``, its top at ``high``, its foot so far below."""
     u = spaced(foot_dia / 2.0)
     z = np.interp(u, [0.0, top_dia / 2.0, foot_dia / 2.0], [high, high, high - tall])
-    return Profile(u, z, None, True)
+    return Profile(u=u, z=z, land=None, turned=True)
 
 
 def along_profile(tips_u: Floats, tips_z: Floats, step: float, down: float) -> list[int]:

@@ -35,19 +35,19 @@ def take(c: Desk, flow: Flow) -> Checkpoint:
         len(c.moves), len(c.findings), len(c.events), len(c.lengths), len(c.offsets), len(c.radii), len(c.stretches)
     )
     return Checkpoint(
-        flow.at,
-        flow.highest,
-        flow.take_lowest(),
-        flow.jumps,
-        flow.main_line,
-        c.copied(),
-        dict(flow.variables.shared),
-        dict(flow.variables.own),
-        counts,
+        at=flow.at,
+        highest=flow.highest,
+        lowest=flow.take_lowest(),
+        jumps=flow.jumps,
+        main_line=flow.main_line,
+        held=c.copied(),
+        shared=dict(flow.variables.shared),
+        own=dict(flow.variables.own),
+        counts=counts,
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """What of an old run can be used: ``start`` to begin from, and the checkpoints that it may end at, by new line."""
 
@@ -91,7 +91,7 @@ def plan(old: Run | None, lines: Sequence[str], look: Callable[[int], object]) -
         quiet = memory.jumps == checkpoint.jumps or not labels
         if checkpoint.at >= old_after and checkpoint.highest <= checkpoint.at and low > old_after and quiet:
             ends[checkpoint.at + delta] = checkpoint
-    return Plan(old, memory, before, old_after, delta, start, ends)
+    return Plan(old=old, memory=memory, same_before=before, old_after=old_after, delta=delta, start=start, ends=ends)
 
 
 def only_before(made: Plan, line: int) -> Plan:

@@ -34,7 +34,7 @@ _ROUNDED_MM = 0.005
 """A corner whose two ways pass each other by no more than this is a smooth one: its figures were rounded to three places."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Element:
     """A programmed move. Heights ``z0``, ``z1``; ``sweep`` 0 for a straight one."""
 
@@ -98,7 +98,7 @@ class Traced(NamedTuple):
     rapid: bool
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Compensator:
     """Takes programmed elements, gives the centre's moves. ``radius`` mm, not negative."""
 

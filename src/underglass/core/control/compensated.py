@@ -30,23 +30,23 @@ def _stretch(c: Desk, comp: Compensator) -> Stretch:
     real = np.array([(*r.start, *r.end, *r.centre, r.z0, r.z1, r.sweep) for r in rows], dtype=np.float64).reshape(-1, 9)
     return freeze(
         Stretch(
-            comp.side,
-            comp.radius,
-            c.comp_plane,
-            m.tool,
-            c.comp_line,
-            (m.shift[0], m.shift[1], m.shift[2] + m.h_value),
-            whole[:, 0],
-            np.array([r.role == "entry" for r in rows], dtype=np.bool_),
-            np.array([r.rapid for r in rows], dtype=np.bool_),
-            whole[:, 1],
-            whole[:, 2],
-            real[:, 0:2],
-            real[:, 2:4],
-            real[:, 4:6],
-            real[:, 6:8],
-            real[:, 8],
-            len(c.moves),
+            side=comp.side,
+            radius=comp.radius,
+            plane=c.comp_plane,
+            tool=m.tool,
+            switched_on_line=c.comp_line,
+            shift=(m.shift[0], m.shift[1], m.shift[2] + m.h_value),
+            line=whole[:, 0],
+            entry=np.array([r.role == "entry" for r in rows], dtype=np.bool_),
+            rapid=np.array([r.rapid for r in rows], dtype=np.bool_),
+            first=whole[:, 1],
+            last=whole[:, 2],
+            start=real[:, 0:2],
+            end=real[:, 2:4],
+            centre=real[:, 4:6],
+            height=real[:, 6:8],
+            sweep=real[:, 8],
+            end_move=len(c.moves),
         )
     )
 
@@ -63,15 +63,15 @@ def begin(c: Desk, block: Block, side: float, radius: float, *, joined: bool = F
     if radius < 0.0:
         side, radius = -side, -radius
     c.comp = Compensator(
-        side,
-        radius,
-        c.profile.corner,
-        c.profile.lookahead,
-        c.profile.entry_at_least_radius,
-        partial(emit, c),
-        partial(complain, c),
-        lambda: len(c.moves),
-        (c.real[u], c.real[v]),
+        side=side,
+        radius=radius,
+        corner=c.profile.corner,
+        lookahead=c.profile.lookahead,
+        need_entry=c.profile.entry_at_least_radius,
+        emit=partial(emit, c),
+        complain=partial(complain, c),
+        count=lambda: len(c.moves),
+        at=(c.real[u], c.real[v]),
         joined=joined,
         say=c.said,
     )
@@ -161,7 +161,20 @@ def go(
 
         comp.aside(happens)
         return
-    comp.element(Element(kind, block, away, to, start[w], end[w], feed, state, (centre[u], centre[v]), sweep))
+    comp.element(
+        Element(
+            kind=kind,
+            block=block,
+            start=away,
+            end=to,
+            z0=start[w],
+            z1=end[w],
+            feed=feed,
+            state=state,
+            centre=(centre[u], centre[v]),
+            sweep=sweep,
+        )
+    )
 
 
 def emit(

@@ -67,7 +67,7 @@ class Step(NamedTuple):
     aside: tuple[float, float] = (0.0, 0.0)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class CycleData:
     """What a cycle keeps from block to block, programmed coordinates, mm; ``dwell`` s."""
 
@@ -162,7 +162,7 @@ class Cycle:
         return tuple(name for name in self.inputs if self.known[name].length)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BoundCycle:
     """A cycle under a code of a profile, with the letter of each of its inputs."""
 
@@ -311,7 +311,7 @@ CYCLES: dict[str, Cycle] = {
 """Every built-in cycle, by its name in a profile."""
 
 COMMON_CYCLES: Mapping[int, BoundCycle] = {
-    code: BoundCycle(CYCLES[name])
+    code: BoundCycle(cycle=CYCLES[name])
     for code, name in {
         730: "chip-break", 740: "tap-left", 760: "fine-bore", 810: "drill", 820: "drill-dwell", 830: "peck", 840: "tap",
         850: "bore", 860: "bore-stop", 870: "back-bore", 880: "bore-hand", 890: "bore-dwell",

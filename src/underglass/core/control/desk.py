@@ -232,12 +232,12 @@ class Desk(Held):
             message, span = f"{message} (in {inside})", (0, 1)
         self.findings.append(
             Finding(
-                code,
-                line,
-                message,
-                remedy,
-                span[0] + 1,
-                span[1] + 1,
+                code=code,
+                line=line,
+                message=message,
+                remedy=remedy,
+                column=span[0] + 1,
+                end_column=span[1] + 1,
                 tool=self.modal.tool or None,
                 evidence=evidence or {},
                 move=len(self.moves),

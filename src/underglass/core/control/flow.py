@@ -87,7 +87,7 @@ class Variables(Mapping[int, float]):
             self._where(number)[number] = value
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _Frame:
     name: str
     lines: Lines
@@ -100,7 +100,7 @@ class _Frame:
     """(number, line of the WHILE from 0); -1 for the line of a loop whose condition could not be read: run once."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Limits:
     """How many jumps and how deep, before a program counts as running away."""
 
@@ -122,7 +122,7 @@ class Flow:
         self._limits = limits
         self._main = lines
         self._shared: dict[int, float] = {}
-        self._frames = [_Frame(name, lines, 0, {})]
+        self._frames = [_Frame(name=name, lines=lines, at=0, own={})]
         self._jumps = 0
         self._labels: dict[int, dict[int, list[int]]] = {}
         self._names: dict[int, int] | None = None
@@ -439,7 +439,9 @@ class Flow:
         if repeats <= 0:
             return
         own = caller.own if arguments is None else dict(arguments)
-        self._frames.append(_Frame(name, lines, first, own, first, repeats, inside))
+        self._frames.append(
+            _Frame(name=name, lines=lines, at=first, own=own, first=first, repeats=repeats, inside=inside)
+        )
         self.variables = Variables(self._shared, own, self.unheld)
 
     def call_label(self, label: int, repeats: int) -> None:
@@ -455,7 +457,17 @@ class Flow:
                 f"give the first block of the part you mean the number N{label}",
             )
         if repeats > 0:
-            self._frames.append(_Frame(frame.name, frame.lines, places[0], frame.own, places[0], repeats, frame.inside))
+            self._frames.append(
+                _Frame(
+                    name=frame.name,
+                    lines=frame.lines,
+                    at=places[0],
+                    own=frame.own,
+                    first=places[0],
+                    repeats=repeats,
+                    inside=frame.inside,
+                )
+            )
             self.variables = Variables(self._shared, frame.own, self.unheld)
 
     def _names_of_main(self) -> dict[int, int]:

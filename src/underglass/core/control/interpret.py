@@ -130,24 +130,26 @@ class Control(Desk):
         self.reached.setflags(write=False)
         outside = {**flow.outside, **(plan.memory.outside if plan is not None else {})}
         return Run(
-            motions,
-            tuple(self.findings),
-            self.ended,
-            last,
-            self.units_stated,
-            self.inherited or frozenset(),
-            tuple(self.stretches),
-            self.reached,
-            Memory(
-                text,
-                tuple(self.checkpoints),
-                tuple(self.keys),
-                jumps,
-                lowest,
-                outside,
-                plan.memory.first_mark if plan is not None else next((k for k, t in enumerate(text) if "%" in t), -1),
+            motions=motions,
+            findings=tuple(self.findings),
+            ended=self.ended,
+            last_line=last,
+            units_stated=self.units_stated,
+            inherited=self.inherited or frozenset(),
+            stretches=tuple(self.stretches),
+            reached=self.reached,
+            memory=Memory(
+                lines=text,
+                checkpoints=tuple(self.checkpoints),
+                keys=tuple(self.keys),
+                jumps=jumps,
+                lowest_at_end=lowest,
+                outside=outside,
+                first_mark=plan.memory.first_mark
+                if plan is not None
+                else next((k for k, t in enumerate(text) if "%" in t), -1),
             ),
-            plan.start.counts.moves if plan is not None and plan.start is not None else 0,
+            taken_over=plan.start.counts.moves if plan is not None and plan.start is not None else 0,
         )
 
     def stand_before(self, lines: Iterable[str], line: int, name: str = "", old: Run | None = None) -> bool:

@@ -81,7 +81,7 @@ class OffsetUse(NamedTuple):
     move: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Motions:
     """Columns of equal length n, read-only.
 
@@ -136,8 +136,8 @@ class Motions:
         """Moves ``first`` to ``last`` (exclusive) alone, as views; without events and registers."""
         rows = slice(first, last)
         return Motions(
-            self.line[rows], self.kind[rows], self.state[rows], self.start[rows], self.end[rows], self.centre[rows],
-            self.sweep[rows], self.feed[rows], self.plane[rows], self.dwell[rows], self.in_force,
+            line=self.line[rows], kind=self.kind[rows], state=self.state[rows], start=self.start[rows], end=self.end[rows], centre=self.centre[rows],
+            sweep=self.sweep[rows], feed=self.feed[rows], plane=self.plane[rows], dwell=self.dwell[rows], in_force=self.in_force,
         )  # fmt: skip
 
     def state_of(self, move: int) -> InForce:
@@ -320,16 +320,16 @@ class MotionBuilder:
         for column in (line, kind, state, start, end, centre, sweep, feed, plane, dwell):
             column.setflags(write=False)
         return Motions(
-            line,
-            kind,
-            state,
-            start,
-            end,
-            centre,
-            sweep,
-            feed,
-            plane,
-            dwell,
+            line=line,
+            kind=kind,
+            state=state,
+            start=start,
+            end=end,
+            centre=centre,
+            sweep=sweep,
+            feed=feed,
+            plane=plane,
+            dwell=dwell,
             in_force=tuple(self._states),
             events=tuple(events),
             lengths_used=tuple(lengths_used),

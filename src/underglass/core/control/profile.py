@@ -13,7 +13,7 @@ from underglass.core.language.handover import FileHabits
 from underglass.core.units import Unit
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ControlProfile:
     """One control. Lengths in mm.
 

@@ -35,7 +35,7 @@ class Counts(NamedTuple):
     stretches: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Checkpoint:
     """Before line ``at + 1``. ``highest`` is the highest line read by then, ``lowest`` the lowest one since the last.
 
@@ -53,7 +53,7 @@ class Checkpoint:
     counts: Counts
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Memory:
     """``outside``: what was found beside the program, by number. ``jumps``: how often the whole run jumped.
 
@@ -69,7 +69,7 @@ class Memory:
     first_mark: int = -1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Run:
     """What the control made of a program: moves, findings of its own, and whether the program came to its end.
 

@@ -21,7 +21,7 @@ LENGTH_WAYS = ("length-registers", "first-tool", "each-tool", "tool-table", "to-
 Spindle = Literal["off", "clockwise", "counter-clockwise"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Registers:
     """BELIEF, mm: work offsets by name, length registers by H number, radius registers by D number. Wear is added in.
 
@@ -39,7 +39,7 @@ class Registers:
     """A lathe's nose registers: radius and orientation."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LengthWay:
     """How Z comes to know the tool, as the control sees it.
 
@@ -58,7 +58,7 @@ class LengthWay:
         return not self.all_without and tool not in self.without
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AtStop:
     """What the operator corrects at the ``stop``-th stop (M0 or M1, from 1) that the run meets: added to what is there.
 
@@ -74,7 +74,7 @@ class AtStop:
     """A lathe's tool offsets by number, X as a radius."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Switches:
     """The panel's switches. ``skip_levels``: which levels of block skip are on; empty: all. Overrides are shares of 1.
 
@@ -93,7 +93,7 @@ class Switches:
         return level > 0 and self.block_skip and (not self.skip_levels or level in self.skip_levels)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Start:
     """What the control remembers from the job before. None: the profile's power-on state. mm, rad.
 

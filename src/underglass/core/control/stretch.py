@@ -23,7 +23,7 @@ LEADS = 3
 """More elements than this nobody uses to come onto a contour or off it."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stretch:
     """A row an element, for judging what compensation leaves and for the picture.
 

@@ -32,7 +32,7 @@ def take_over(c: Desk, start: Start) -> None:
         m.d_value = c.radius_registers.get(start.d, 0.0) if start.d else 0.0
         left = start.compensation == "G41"
         # Line 0: not of this program.
-        compensated.begin(c, Block(0), 1.0 if left else -1.0, m.d_value)
+        compensated.begin(c, Block(line=0), 1.0 if left else -1.0, m.d_value)
         m.comp = "left" if left else "right"
         c.left_over = c.left_over or Transform()
 

@@ -27,7 +27,7 @@ _INSTANT_S = 1e-9
 """Two moments nearer than this are one: sums of times carry rounding of that order."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Timing:
     """``start`` (n,) s from the start of the run; ``duration`` (n,) s; ``total`` s; ``events`` (m,) s, one an event."""
 
@@ -138,7 +138,9 @@ def time_motions(motions: Motions, machine: Machine, feed_override: float = 1.0,
     total = float(ends[-1] if n else 0.0) + float(pause[n])
     before = np.array([e.before for e in motions.events], dtype=np.int64)
     done = np.concatenate([[0.0], ends])
-    return freeze(Timing(start, duration, done[before] if len(before) else np.empty(0), total))
+    return freeze(
+        Timing(start=start, duration=duration, events=done[before] if len(before) else np.empty(0), total=total)
+    )
 
 
 @kernel

@@ -18,7 +18,7 @@ _ONE: Vector = (1.0, 1.0, 1.0)
 _AXES_OF = {17: (0, 1), 18: (2, 0), 19: (1, 2)}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Transform:
     """What stands between a programmed place and work coordinates. Lengths mm, angle rad.
 

@@ -149,7 +149,7 @@ class Table:
                 break
             cut = max(probe.rfind("."), probe.rfind("["))
             probe = probe[:cut] if cut > 0 else ""
-        return BadEntry(self.file, key, line or 1, why)
+        return BadEntry(path=self.file, key=key, line=line or 1, why=why)
 
     def __contains__(self, name: str) -> bool:
         return name in self._data
@@ -315,19 +315,21 @@ def read_toml(path: Path) -> Table:
 def read_toml_bytes(raw: bytes, file: str) -> Table:
     """Bytes of a TOML file as its top table."""
     if raw.count(b"[") + raw.count(b"{") > _MOST_TABLES:
-        raise BadEntry(file, "", 1, f"this file has more than {_MOST_TABLES:,} tables and lists")
+        raise BadEntry(path=file, key="", line=1, why=f"this file has more than {_MOST_TABLES:,} tables and lists")
     try:
         text = raw.decode("utf-8-sig").replace("\r\n", "\n")
     except UnicodeDecodeError as error:
         line = raw[: error.start].count(b"\n") + 1
-        raise BadEntry(file, "", line, "this is not UTF-8 text") from None
+        raise BadEntry(path=file, key="", line=line, why="this is not UTF-8 text") from None
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         found = re.search(r"\(at line (\d+), column (\d+)\)", str(error))
         line = int(found[1]) if found else text.count("\n") + 1
         why = re.sub(r"\s*\(at [^)]*\)", "", str(error))
-        raise BadEntry(file, "", line, f"not valid TOML: {why[:1].lower() + why[1:]}") from None
+        raise BadEntry(path=file, key="", line=line, why=f"not valid TOML: {why[:1].lower() + why[1:]}") from None
     except (RecursionError, ValueError, OverflowError):
-        raise BadEntry(file, "", 1, "not valid TOML: nested too deeply or with an impossible figure") from None
+        raise BadEntry(
+            path=file, key="", line=1, why="not valid TOML: nested too deeply or with an impossible figure"
+        ) from None
     return Table(data, "", file, key_lines(text))

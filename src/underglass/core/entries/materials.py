@@ -36,7 +36,7 @@ def read_materials(path: Path) -> dict[str, Material]:
             window.done()
         for table in (speeds, feeds, part):
             table.done()
-        material = Material(name, kc, mc, vc, share, most, chip)
+        material = Material(name=name, kc=kc, mc=mc, vc=vc, fz_share=share, fz_most=most, chip=chip)
         for known in (name, *also):
             out[known.lower()] = material
     return out

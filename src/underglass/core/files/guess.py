@@ -116,9 +116,9 @@ def pending_job(source: Source, path: Path) -> Job:
     if other is not None:
         return replace(other, guessed=(PENDING,))
     machine, control = _shipped(USUAL)
-    frame = Frame(*_ZERO)
-    stock = Solid("stock", "box", (100.0, 100.0, 20.0), frame.moved(-50.0, -50.0, -20.0))
-    bench = Bench(machine, (stock,), (), {}, {"G54": frame})
+    frame = Frame.at(_ZERO)
+    stock = Solid(name="stock", shape="box", size=(100.0, 100.0, 20.0), frame=frame.moved(-50.0, -50.0, -20.0))
+    bench = Bench(machine=machine, stocks=(stock,), fixtures=(), tools={}, zero={"G54": frame})
     return Job(
         title=path.name,
         units=program_unit(source.lines),
@@ -127,7 +127,7 @@ def pending_job(source: Source, path: Path) -> Job:
         program=path.name,
         bench=bench,
         control=control,
-        registers=Registers({"G54": _ZERO}),
+        registers=Registers(work={"G54": _ZERO}),
         trade=TRADES[bench.machine.kind],
         guessed=(PENDING,),
         unconfirmed=frozenset({"stock", "zero"}),
@@ -158,7 +158,9 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     said_in = stated(source.lines[:_READ], unit)
     quick = replace(control, limits=_LIMITS, d_default="tool")
     # Compensation is followed with a cutter of hardly any radius: what is programmed is the contour itself.
-    registers = Registers(dict(zeros), dict.fromkeys(range(1000), LENGTH_MM), dict.fromkeys(range(1, 1000), THIN_MM))
+    registers = Registers(
+        work=dict(zeros), length=dict.fromkeys(range(1000), LENGTH_MM), radius=dict.fromkeys(range(1, 1000), THIN_MM)
+    )
     run = _trial(quick, machine, registers, source, 0, cancelled)
     called = sorted(
         {e.tool for e in run.motions.events if e.kind == "tool-change"} | set(run.motions.tool_of().tolist())
@@ -175,11 +177,13 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     tools = guess_tools(run, quick, numbers, {t.number: t for t in said_in.tools}, unit)
     way = _length_way(run)
     stock, about, known = _stock(run, tools, said_in, unit)
-    frame = Frame(*_ZERO)
+    frame = Frame.at(_ZERO)
     used = sorted({u.name for u in run.motions.offsets_used} | {"G54"})
-    bench = Bench(machine, (stock,), (), tools, dict.fromkeys(used, frame))
+    bench = Bench(machine=machine, stocks=(stock,), fixtures=(), tools=tools, zero=dict.fromkeys(used, frame))
     held = Registers(
-        dict.fromkeys(used, _ZERO), {n: t.length for n, t in tools.items()}, {n: t.radius for n, t in tools.items()}
+        work=dict.fromkeys(used, _ZERO),
+        length={n: t.length for n, t in tools.items()},
+        radius={n: t.radius for n, t in tools.items()},
     )
     said = [about, "fixtures: none", "registers: all right", _WAY_SAID[way]]
     said += [f"tool {n}: {_named(t, unit)}, {show_length(t.length, unit)} {unit} long" for n, t in tools.items()]
@@ -227,17 +231,19 @@ def _named(tool: Tool, unit: Unit) -> str:
 
 def _stock(run: Run, tools: dict[int, Tool], said_in: Stated, unit: Unit) -> tuple[Solid, str, set[str]]:
     """The stock, what is said of it, and which of stock and zero the program itself states."""
-    frame = Frame(*_ZERO)
+    frame = Frame.at(_ZERO)
     block = guess_block(run, tools, _ZERO, unit)
     low = block.corner
     high = (low[0] + block.size[0], low[1] + block.size[1], low[2] + block.size[2])
     told = stated_stock(said_in, low, high)
     if told is None:
-        solid = Solid("stock", "box", block.size, frame.moved(*block.corner))
+        solid = Solid(name="stock", shape="box", size=block.size, frame=frame.moved(*block.corner))
         sizes = " x ".join(show_length(v, unit) for v in block.size)
         return solid, f"stock: a block {sizes} {unit} {block.why}", set()
     shape: SolidShape = "box" if len(told[0]) == 3 else "cylinder"
-    solid = Solid("stock", shape, tuple(float(v) for v in told[0]), frame.moved(*map(float, told[1])))
+    solid = Solid(
+        name="stock", shape=shape, size=tuple(float(v) for v in told[0]), frame=frame.moved(*map(float, told[1]))
+    )
     sizes = " x ".join(show_length(v, unit) for v in told[0])
     line = said_in.stock.line if said_in.stock else 0
     zero = said_in.zero

@@ -48,14 +48,14 @@ def make_tool(number: int, kind: str, diameter: float, *, corner: float = 0.0, p
         corner = diameter / 4.0
     stickout = min(max(50.0, 3.0 * diameter), 0.6 * LENGTH_MM)
     return Tool(
-        number,
-        cast(ToolKind, kind),
-        diameter,
-        LENGTH_MM,
-        stickout,
-        stickout,
-        min(diameter, 32.0),
-        (HolderStep(max(40.0, min(diameter, 32.0) + 10.0), LENGTH_MM - stickout),),
+        number=number,
+        kind=cast(ToolKind, kind),
+        DC=diameter,
+        length=LENGTH_MM,
+        APMX=stickout,
+        stickout=stickout,
+        shank=min(diameter, 32.0),
+        holder=(HolderStep(max(40.0, min(diameter, 32.0) + 10.0), LENGTH_MM - stickout),),
         RE=corner,
         SIG=DEFAULT_POINT_RAD.get(kind, math.pi),
         TP=pitch or (1.0 if kind == "tap" else 0.0),
@@ -77,7 +77,7 @@ def guessed_tool(number: int, drill: bool, said: StatedTool | None) -> Tool:
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Work:
     """What one tool does: its feeds as rows, in the coordinates of the offset in force, mm."""
 
@@ -110,8 +110,8 @@ def _work_of(run: Run, profile: ControlProfile, tool: int) -> _Work:
     names = {s.motion for s in states}
     made_with = frozenset(c.cycle.made_with for name, c in profile.cycle_by_name.items() if name in names)
     return _Work(
-        motions.start[mine] - shift, motions.end[mine] - shift, motions.sweep[mine], motions.radius()[mine], made_with,
-        max((s.speed for s in states), default=0.0), float(np.nanmax(motions.feed[mine])) if mine.any() else 0.0,
+        start=motions.start[mine] - shift, end=motions.end[mine] - shift, sweep=motions.sweep[mine], radius=motions.radius()[mine], made_with=made_with,
+        speed=max((s.speed for s in states), default=0.0), feed=float(np.nanmax(motions.feed[mine])) if mine.any() else 0.0,
     )  # fmt: skip
 
 

@@ -58,7 +58,7 @@ class _Reader:
             file=str(self.path),
             folder=str(self.folder),
             program=program,
-            bench=Bench(machine, ()),
+            bench=Bench(machine=machine, stocks=()),
             control=control,
             registers=Registers(),
             trade=trade,
@@ -95,12 +95,12 @@ class _Reader:
         if isinstance(skip, list) and not all(isinstance(level, int) and 1 <= level <= 9 for level in skip):
             raise part.bad("block_skip", "this must be true, false, or a list of levels from 1 to 9")
         switches = Switches(
-            bool(skip),
-            part.flag("optional_stop", True),
-            frozenset(skip) if isinstance(skip, list) else frozenset(),
-            part.number("feed_override", 100.0, least=1.0, most=300.0) / 100.0,
-            part.number("rapid_override", 100.0, least=1.0, most=100.0) / 100.0,
-            part.flag("dry_trace", False) if "dry_trace" in trade.switches else False,
+            block_skip=bool(skip),
+            optional_stop=part.flag("optional_stop", True),
+            skip_levels=frozenset(skip) if isinstance(skip, list) else frozenset(),
+            feed_override=part.number("feed_override", 100.0, least=1.0, most=300.0) / 100.0,
+            rapid_override=part.number("rapid_override", 100.0, least=1.0, most=100.0) / 100.0,
+            dry_trace=part.flag("dry_trace", False) if "dry_trace" in trade.switches else False,
         )
         part.done()
         return switches

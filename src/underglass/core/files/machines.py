@@ -50,8 +50,8 @@ def read_lathe(top: Table, name: str, title: str) -> Machine:
     turret.done()
     top.done()
     return Machine(
-        name, title, (x[0] / 2.0, -1.0, z[0]), (x[1] / 2.0, 1.0, z[1]), at, 0.0, (rapid[0], 1e4, rapid[1]), feed, speed, 0.0,
-        (accel, accel, accel), seconds, None, at, power, "lathe", "xz", 2.0, more,
+        name=name, title=title, travel_min=(x[0] / 2.0, -1.0, z[0]), travel_max=(x[1] / 2.0, 1.0, z[1]), home=at, table_z=0.0, rapid=(rapid[0], 1e4, rapid[1]), feed_max=feed, spindle_max=speed, nose_diameter=0.0,
+        acceleration=(accel, accel, accel), tool_change_s=seconds, tool_change_lift_z=None, second_home=at, spindle_kw=power, kind="lathe", axes="xz", x_factor=2.0, more=more,
     )  # fmt: skip
 
 
@@ -88,8 +88,8 @@ def read_sheet(top: Table, name: str, title: str) -> Machine:
         head.done()
     top.done()
     return Machine(
-        name, title, (x[0], y[0], -1.0), (x[1], y[1], 1.0), at, 0.0, (rapid, rapid, rapid), feed, 1e9, 0.0, (accel, accel, accel), 0.0, None,
-        at, None, "sheet", "xy", 1.0, more,
+        name=name, title=title, travel_min=(x[0], y[0], -1.0), travel_max=(x[1], y[1], 1.0), home=at, table_z=0.0, rapid=(rapid, rapid, rapid), feed_max=feed, spindle_max=1e9, nose_diameter=0.0, acceleration=(accel, accel, accel), tool_change_s=0.0, tool_change_lift_z=None,
+        second_home=at, spindle_kw=None, kind="sheet", axes="xy", x_factor=1.0, more=more,
     )  # fmt: skip
 
 
@@ -128,8 +128,8 @@ def read_punch(top: Table, name: str, title: str) -> Machine:
         part.done()
     top.done()
     return Machine(
-        name, title, (x[0], y[0], -1.0), (x[1], y[1], 1.0), at, 0.0, (rapid, rapid, rapid), 1e9, 1e9, 0.0, (accel, accel, accel), seconds, None,
-        at, None, "punch", "xy", 1.0, more,
+        name=name, title=title, travel_min=(x[0], y[0], -1.0), travel_max=(x[1], y[1], 1.0), home=at, table_z=0.0, rapid=(rapid, rapid, rapid), feed_max=1e9, spindle_max=1e9, nose_diameter=0.0, acceleration=(accel, accel, accel), tool_change_s=seconds, tool_change_lift_z=None,
+        second_home=at, spindle_kw=None, kind="punch", axes="xy", x_factor=1.0, more=more,
     )  # fmt: skip
 
 

@@ -59,7 +59,7 @@ def read_kept(path: Path, unit: Unit, check: Callable[[Table, float], Named]) ->
         tool = check(table, scale)
         out.append(KeptTool(tool.number, tool.name, in_unit(entry, factor)))
     if not out:
-        raise BadEntry(str(path), "tool", 1, "this file has no tools")
+        raise BadEntry(path=str(path), key="tool", line=1, why="this file has no tools")
     return out
 
 

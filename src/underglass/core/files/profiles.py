@@ -116,9 +116,9 @@ def read_machine(path: Path) -> Machine:
     change.done()
     top.done()
     return Machine(
-        path.stem, title,
-        (ranges[0][0], ranges[1][0], ranges[2][0]), (ranges[0][1], ranges[1][1], ranges[2][1]),
-        at, table_z, (rapid, rapid, rapid), feed, speed, nose, (accel, accel, accel), seconds, lift, at_second, power, kind,
+        name=path.stem, title=title,
+        travel_min=(ranges[0][0], ranges[1][0], ranges[2][0]), travel_max=(ranges[0][1], ranges[1][1], ranges[2][1]),
+        home=at, table_z=table_z, rapid=(rapid, rapid, rapid), feed_max=feed, spindle_max=speed, nose_diameter=nose, acceleration=(accel, accel, accel), tool_change_s=seconds, tool_change_lift_z=lift, second_home=at_second, spindle_kw=power, kind=kind,
     )  # fmt: skip
 
 
@@ -203,7 +203,7 @@ def _cycles(top: Table, kind: str) -> tuple[dict[int, BoundCycle], PeckHabits, b
         ahead = _letters(front, made, known, kind) if front is not None else {}
         if inputs is not None:
             letters |= _letters(inputs, made, known, kind)
-        out[key] = BoundCycle(made, letters, counts, ahead)
+        out[key] = BoundCycle(cycle=made, letters=letters, counts=counts, ahead=ahead)
     part.done()
     return out, habits, tap_starts, after
 
@@ -311,14 +311,14 @@ def _file(top: Table) -> FileHabits:
     numbers = part.choice("numbers", ["keep", "all", "none"], plain.numbers)
     letters = part.choice("letters", ["any", "upper"], plain.letters)
     out = FileHabits(
-        extension,
-        "lf" if ends == "lf" else "cr" if ends == "cr" else "crlf",
-        part.flag("percent", plain.percent),
-        "all" if numbers == "all" else "none" if numbers == "none" else "keep",
-        "upper" if letters == "upper" else "any",
-        part.whole("longest_line", plain.longest_line) or 0,
-        part.whole("longest_name", plain.longest_name) or 0,
-        part.text("characters", plain.characters) or "",
+        extension=extension,
+        line_ends="lf" if ends == "lf" else "cr" if ends == "cr" else "crlf",
+        percent=part.flag("percent", plain.percent),
+        numbers="all" if numbers == "all" else "none" if numbers == "none" else "keep",
+        letters="upper" if letters == "upper" else "any",
+        longest_line=part.whole("longest_line", plain.longest_line) or 0,
+        longest_name=part.whole("longest_name", plain.longest_name) or 0,
+        characters=part.text("characters", plain.characters) or "",
     )
     part.done()
     return out
@@ -389,11 +389,11 @@ def read_control(path: Path) -> ControlProfile:
     comp.done()
     bounds = _part(top, "limits")
     limits = Limits(
-        bounds.whole("jumps", 100_000, least=1) or 1,
-        bounds.whole("nesting", 10, least=1) or 1,
-        bounds.whole("work", 1_000_000, least=1) or 1,
-        bounds.whole("pecks", 10_000, least=1) or 1,
-        (bounds.whole("thousand_moves", 12_000, least=1) or 1) * 1000,
+        jumps=bounds.whole("jumps", 100_000, least=1) or 1,
+        nesting=bounds.whole("nesting", 10, least=1) or 1,
+        work=bounds.whole("work", 1_000_000, least=1) or 1,
+        pecks=bounds.whole("pecks", 10_000, least=1) or 1,
+        moves=(bounds.whole("thousand_moves", 12_000, least=1) or 1) * 1000,
     )
     bounds.done()
     dwell = _part(top, "dwell")

@@ -28,7 +28,7 @@ from underglass.core.reading import PROGRAM_BYTES, TEXT_BYTES, read_regular
 from underglass.core.saving import clear_stale, write_whole
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Kept:
     """A text kept for a program; ``when`` in seconds since 1970. ``file`` is what says so."""
 
@@ -127,7 +127,7 @@ def _read(path: Path) -> Kept | None:
         if not (isinstance(program, str) and isinstance(opened, str) and isinstance(when, int | float)):
             return None
         data = read_regular(path.with_suffix(".nc"), PROGRAM_BYTES)
-        kept = Kept(Path(program), Path(opened), data, float(when), path)
+        kept = Kept(program=Path(program), opened=Path(opened), data=data, when=float(when), file=path)
         if "\0" in program or "\0" in opened:
             return None
     except (ValueError, KeyError, TypeError, AttributeError, OverflowError, RecursionError, UnderGlassError):

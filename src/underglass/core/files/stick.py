@@ -19,7 +19,7 @@ ROOM = 1_440_000
 """Bytes on it: a small one, for what does not fit has to be said, too."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Listed:
     """A file as the control lists it; ``seen`` False: it does not, and ``why`` says why."""
 
@@ -60,11 +60,11 @@ def listing(folder: Path, habits: FileHabits) -> tuple[Listed, ...]:
             why = f"not {habits.extension}"
         elif habits.longest_name and len(path.stem) > habits.longest_name:
             why = f"name over {habits.longest_name} letters"
-        out.append(Listed(path.name, size, not why, why))
+        out.append(Listed(name=path.name, size=size, seen=not why, why=why))
     return tuple(out)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Arrived:
     """What came of sending: the file's path and what was read back from the stick."""
 
@@ -89,4 +89,4 @@ def send(folder: Path, made: Made, habits: FileHabits) -> Arrived:
         raise UnusableFile(str(path), (error.strerror or "cannot be read back").lower()) from None
     seen = any(item.name == made.name and item.seen for item in listing(folder, habits))
     end = {"crlf": b"\r\n", "lf": b"\n", "cr": b"\r"}[habits.line_ends]
-    return Arrived(path, back == made.data, back.count(end), len(back), seen)
+    return Arrived(path=path, same=back == made.data, lines=back.count(end), size=len(back), seen=seen)

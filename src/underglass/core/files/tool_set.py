@@ -70,9 +70,13 @@ def _from_csv(raw: bytes, file: str) -> Iterable[tuple[Table, float]]:
     try:
         heads = [h.strip() for h in next(rows)]
     except (StopIteration, csv.Error):
-        raise BadEntry(file, "", 1, "the first line must name the columns, as number, kind, DC, LF") from None
+        raise BadEntry(
+            path=file, key="", line=1, why="the first line must name the columns, as number, kind, DC, LF"
+        ) from None
     if "number" not in heads or "kind" not in heads or "DC" not in heads:
-        raise BadEntry(file, "", 1, "the first line must name at least the columns number, kind, DC and LF")
+        raise BadEntry(
+            path=file, key="", line=1, why="the first line must name at least the columns number, kind, DC and LF"
+        )
     out: list[tuple[Table, float]] = []
     while True:
         try:
@@ -81,7 +85,10 @@ def _from_csv(raw: bytes, file: str) -> Iterable[tuple[Table, float]]:
             return out
         except csv.Error:
             raise BadEntry(
-                file, "", rows.line_num, "this row cannot be read as cells; a cell may have 100,000 letters"
+                path=file,
+                key="",
+                line=rows.line_num,
+                why="this row cannot be read as cells; a cell may have 100,000 letters",
             ) from None
         if not any(cell.strip() for cell in row):
             continue

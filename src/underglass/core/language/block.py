@@ -78,7 +78,7 @@ class Remark(NamedTuple):
         return (inner[:-1] if inner.endswith(")") and self.text[0] == "(" else inner).strip()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Block:
     """A line taken apart. ``skip`` is the block-skip level (0: none; a bare ``/`` is level 1)."""
 
@@ -204,11 +204,25 @@ def read_block(text: str, line: int) -> Block:
             at = problem.end
             if (len(problems) >= _MOST_PROBLEMS or len(words) >= _MOST_WORDS) and at < len(text):
                 problems.append(_given_up(at, len(text)))
-                return Block(line, tuple(words), tuple(remarks), tuple(problems), skip, tape_mark)
+                return Block(
+                    line=line,
+                    words=tuple(words),
+                    remarks=tuple(remarks),
+                    problems=tuple(problems),
+                    skip=skip,
+                    tape_mark=tape_mark,
+                )
             continue
         if len(words) >= _MOST_WORDS:
             problems.append(_given_up(found.start(), len(text)))
-            return Block(line, tuple(words), tuple(remarks), tuple(problems), skip, tape_mark)
+            return Block(
+                line=line,
+                words=tuple(words),
+                remarks=tuple(remarks),
+                problems=tuple(problems),
+                skip=skip,
+                tape_mark=tape_mark,
+            )
         kind = found.lastgroup
         at = found.end()
         if kind == "word":
@@ -235,7 +249,14 @@ def read_block(text: str, line: int) -> Block:
             else:
                 skip = int(found["level"] or 1)
         else:
-            return Block(line, tuple(words), tuple(remarks), tuple(problems), skip, tape_mark)
+            return Block(
+                line=line,
+                words=tuple(words),
+                remarks=tuple(remarks),
+                problems=tuple(problems),
+                skip=skip,
+                tape_mark=tape_mark,
+            )
 
 
 def _too_long(start: int, end: int) -> Problem:
@@ -307,8 +328,8 @@ class _ArithmeticReader:
                 rest = re.compile(r"[^ \t]*").match(self.text, end)
                 self.at = rest.end() if rest else end
         return Block(
-            self.line, tuple(self.words), tuple(self.remarks), tuple(self.problems), self.skip, self.tape_mark,
-            tuple(self.assignments), self.flow, True,
+            line=self.line, words=tuple(self.words), remarks=tuple(self.remarks), problems=tuple(self.problems), skip=self.skip, tape_mark=self.tape_mark,
+            assignments=tuple(self.assignments), flow=self.flow, arithmetic=True,
         )  # fmt: skip
 
     def piece(self) -> None:

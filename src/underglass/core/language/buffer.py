@@ -41,7 +41,7 @@ class Change(NamedTuple):
         return len(self.inserted) - len(self.removed)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _Step:
     kind: str
     before: tuple[Place, Place]
@@ -198,17 +198,17 @@ class Buffer:
         last = self._done[-1] if self._done else None
         if self._depth:
             if self._open is None:
-                self._open = _Step("", before, after)
+                self._open = _Step(kind="", before=before, after=after)
                 self._done.append(self._open)
             step = self._open
         elif last is not None and kind and last.kind == kind and before[1 if kind == "rub" else 0] == last.after:
             step = last
             # A saved text stays a step of its own: what is typed after it can be taken back to it.
             if self._saved == len(self._done):
-                step = _Step(kind, before, after)
+                step = _Step(kind=kind, before=before, after=after)
                 self._done.append(step)
         else:
-            step = _Step(kind, before, after)
+            step = _Step(kind=kind, before=before, after=after)
             self._done.append(step)
         step.changes.append(change)
         step.after = after

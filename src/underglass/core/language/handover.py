@@ -31,7 +31,7 @@ _SAID = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FileHabits:
     """``letters``: "upper" where lower case is not read. ``longest_line`` and ``longest_name`` 0: no limit.
 
@@ -66,7 +66,7 @@ class Trouble(NamedTuple):
     code: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Made:
     """The file: its name, its bytes, its lines, and what was found on the way."""
 
@@ -190,7 +190,9 @@ def make_file(lines: Sequence[str], name: str, habits: FileHabits) -> Made:
                     )
     end = {"crlf": "\r\n", "lf": "\n", "cr": "\r"}[habits.line_ends]
     data = "".join(line + end for line in text).encode("ascii", "replace")
-    return Made(new_name, data, tuple(text), tuple(sorted(troubles, key=lambda t: (t.mended, t.line))))
+    return Made(
+        name=new_name, data=data, lines=tuple(text), troubles=tuple(sorted(troubles, key=lambda t: (t.mended, t.line)))
+    )
 
 
 def _numbered(text: list[str], habits: FileHabits, troubles: list[Trouble]) -> list[str]:

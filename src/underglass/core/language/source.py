@@ -20,7 +20,7 @@ _MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codec
 """Byte order marks and the encodings they announce."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Source:
     """A program as read. ``lines`` are without their ends; ``is_text`` is False for a picture, an archive and the like.
 
@@ -88,15 +88,30 @@ def read_bytes(raw: bytes, name: str = "") -> Source:
     else:
         newline = "\n"
     is_text = encoding.startswith("utf-16") or looks_like_text(raw)
-    return Source(name, raw, encoding, newline, split_lines(text) if is_text else (), is_text, mark)
+    return Source(
+        name=name,
+        raw=raw,
+        encoding=encoding,
+        newline=newline,
+        lines=split_lines(text) if is_text else (),
+        is_text=is_text,
+        mark=mark,
+    )
 
 
 def read_text(text: str, name: str = "") -> Source:
     """Text that never was a file (typed, or made by an operation) as a source."""
-    return Source(name, text.encode("utf-8", "surrogatepass"), "utf-8", "\n", split_lines(text), True)
+    return Source(
+        name=name,
+        raw=text.encode("utf-8", "surrogatepass"),
+        encoding="utf-8",
+        newline="\n",
+        lines=split_lines(text),
+        is_text=True,
+    )
 
 
 def read_lines(lines: Sequence[str], name: str = "") -> Source:
     """Lines of an editor, the last one empty where the text ends with a line end, as a source."""
     kept = tuple(lines[:-1] if lines and not lines[-1] else lines)
-    return Source(name, b"", "utf-8", "\n", kept, True)
+    return Source(name=name, raw=b"", encoding="utf-8", newline="\n", lines=kept, is_text=True)

@@ -56,7 +56,7 @@ class StatedStock:
     line: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StatedZero:
     """Where on the stock the zero is; None where it is not said. ``finished``: of the finished part, not the raw block."""
 
@@ -67,7 +67,7 @@ class StatedZero:
     line: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StatedTool:
     """A tool by number; ``kind`` as the job file names it. mm; 0: not said."""
 
@@ -80,7 +80,7 @@ class StatedTool:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stated:
     """Everything that was found; the first that is said of a thing counts."""
 
@@ -114,7 +114,7 @@ def _zero(said: str, line: int) -> StatedZero | None:
         x, y = x or "middle", y or "middle"
     if x is None and y is None and z is None:
         return None
-    return StatedZero(x, y, z, "FINISH" in rest, line)
+    return StatedZero(x=x, y=y, z=z, finished="FINISH" in rest, line=line)
 
 
 def _kind(said: str) -> tuple[str, int, int] | None:
@@ -133,7 +133,15 @@ def _tool(said: str, number: int, line: int, unit: Unit) -> StatedTool | None:
         return None
     name, start, end = kind
     size = size_of(bare, name, (start, end), unit)
-    return StatedTool(number, name, size.diameter, size.corner, size.pitch, line, said.strip())
+    return StatedTool(
+        number=number,
+        kind=name,
+        diameter=size.diameter,
+        corner=size.corner,
+        pitch=size.pitch,
+        line=line,
+        words=said.strip(),
+    )
 
 
 _T_WORD = re.compile(r"(?<![A-Z])T\s*0*(\d{1,4})")
@@ -187,4 +195,4 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
             waiting = None
     if stock is not None and not all(0.0 < s < 10_000.0 for s in stock.size):
         stock = None
-    return Stated(stock, zero, tuple(tools.values()), loose)
+    return Stated(stock=stock, zero=zero, tools=tuple(tools.values()), loose=loose)

@@ -35,7 +35,7 @@ class Guard:
     open: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PutIn:
     """The work goes in; ``fresh``: a new piece, uncut. ``off_stop`` and ``chip`` are mm beside the stop and under the piece; ``turned`` degrees."""
 
@@ -145,7 +145,7 @@ class Clear:
     """The alarm is read and cleared."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SetFigure:
     """A figure of the control, mm (radii for X of a lathe and for D): ``group`` work, length, radius or geometry; ``axis`` of work and geometry."""
 

@@ -44,7 +44,7 @@ STOPS_THE_CONTROL = frozenset(
 """Findings at which a real control stops of itself; at other faults it runs on, and the part is wrong (common practice, no source)."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Halt:
     """Where it waits: ``time_s`` of the course, before move ``move``; ``number`` of a stop or the tool that is called; ``event`` its number among the events (-1: none)."""
 
@@ -138,7 +138,7 @@ def set_out(job: Job, source: Source, diary: Motions, diary_tools: Ints, plan: P
     motions = one_behind_another(diary, plan.motions) if len(plan.motions) or plan.motions.events else diary
     tools = np.concatenate([diary_tools, plan.tools]).astype(np.int32)
     findings = tuple(replace(f, move=f.move + first) for f in plan.findings)
-    run = Run(motions, findings, True, 1, taken_over=kept)
+    run = Run(motions=motions, findings=findings, ended=True, last_line=1, taken_over=kept)
     rows = None if job.bench.more is not None else _rows(tools, {**job.bench.tools, **INSTRUMENTS})
     rows_of_pen = np.flatnonzero(tools == PEN)
     felt = _as_a_pen(job, motions, rows_of_pen) if len(rows_of_pen) else None
@@ -196,15 +196,26 @@ def _halts(proof: Proof, first: int, passed: int) -> tuple[Halt, ...]:
         if k < passed or event.before < first or event.kind == "cutter-on":
             continue
         number = event.tool if event.kind == "tool-change" else event.number
-        out.append(Halt(float(timing.events[k]), event.kind, event.line, event.before, number, k))
+        out.append(
+            Halt(
+                time_s=float(timing.events[k]),
+                kind=event.kind,
+                line=event.line,
+                move=event.before,
+                number=number,
+                event=k,
+            )
+        )
         if event.kind == "tool-change":
             down = _first_down(motions, event.before)
             if down >= 0:
                 at = timing.end_of(down)
-                out.append(Halt(at, "first-z", int(motions.line[down]), down + 1, event.tool))
+                out.append(
+                    Halt(time_s=at, kind="first-z", line=int(motions.line[down]), move=down + 1, number=event.tool)
+                )
     line = motions.line
     ends = [k for k in range(first, len(line)) if k + 1 == len(line) or line[k + 1] != line[k]]
-    out += [Halt(timing.end_of(k), "block", int(line[k]), k + 1) for k in ends]
+    out += [Halt(time_s=timing.end_of(k), kind="block", line=int(line[k]), move=k + 1) for k in ends]
     return tuple(sorted(out, key=lambda h: (h.time_s, h.kind == "block", h.event)))
 
 

@@ -276,12 +276,12 @@ def at_stop(stand: Stand, told: SetFigure, stop: int) -> AtStop:
     if told.group == "work":
         shift = [0.0, 0.0, 0.0]
         shift[max("xyz".find(told.axis), 0)] = by
-        return AtStop(stop, work={told.key: (shift[0], shift[1], shift[2])})
+        return AtStop(stop=stop, work={told.key: (shift[0], shift[1], shift[2])})
     if told.group == "geometry":
         shift = [0.0, 0.0, 0.0]
         shift[max("xyz".find(told.axis), 0)] = by
-        return AtStop(stop, wear={number: (shift[0], shift[1], shift[2])})
-    return AtStop(stop, length={number: by}) if told.group == "length" else AtStop(stop, radius={number: by})
+        return AtStop(stop=stop, wear={number: (shift[0], shift[1], shift[2])})
+    return AtStop(stop=stop, length={number: by}) if told.group == "length" else AtStop(stop=stop, radius={number: by})
 
 
 def behind_stop(plan: Plan, stop: int) -> Plan:

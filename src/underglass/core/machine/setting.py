@@ -51,7 +51,7 @@ def set_to(stand: Stand, axis: str, reads: float, group: Group, key: str, unit: 
         value -= work
         parts.append(f"{offset} {_figure(stand, k, work, unit)}")
     parts.append(f"({_figure(stand, k, reads, unit)} to read)")
-    told = SetFigure(group, key, round(value, 6), axis if group != "length" else "")
+    told = SetFigure(group=group, key=key, value=round(value, 6), axis=axis if group != "length" else "")
     return Setting(told, f"{' − '.join(parts)} = {_figure(stand, k, value, unit)}")
 
 
@@ -66,7 +66,7 @@ def on_setter(stand: Stand, unit: Unit) -> tuple[Setting, ...] | str:
             return "No tool stands in the turret's working place: call one first."
         words = ", ".join(f"{axis.upper()} {_figure(stand, 'xyz'.index(axis), value, unit)}" for axis, value in found)
         return tuple(
-            Setting(SetFigure("geometry", f"T{number}", value, axis), f"The setter finds {words}")
+            Setting(SetFigure(group="geometry", key=f"T{number}", value=value, axis=axis), f"The setter finds {words}")
             for axis, value in found
         )
     if not stand.habits.tools_by_hand:
@@ -79,7 +79,7 @@ def on_setter(stand: Stand, unit: Unit) -> tuple[Setting, ...] | str:
         return answer
     if answer.group != "length":
         return "The setter sets no length in this way of setting."
-    return (Setting(SetFigure("length", answer.name, answer.value), answer.found.said),)
+    return (Setting(SetFigure(group="length", key=answer.name, value=answer.value), answer.found.said),)
 
 
 def at_stops(stand: Stand) -> tuple[Setting, ...]:
@@ -89,7 +89,10 @@ def at_stops(stand: Stand) -> tuple[Setting, ...]:
     if zero is None:
         return ()
     said = f"{name} is the stops' own place"
-    return (Setting(SetFigure("work", name, zero.x, "x"), said), Setting(SetFigure("work", name, zero.y, "y"), said))
+    return (
+        Setting(SetFigure(group="work", key=name, value=zero.x, axis="x"), said),
+        Setting(SetFigure(group="work", key=name, value=zero.y, axis="y"), said),
+    )
 
 
 def changed_registers(stand: Stand) -> tuple[tuple[str, str], ...]:

@@ -48,7 +48,7 @@ def group_words(group: Group, job: Job) -> tuple[str, str]:
     return head, quiet
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Row:
     """One figure on both sides. ``key`` is the register (G54, H3, D2, T2 touched, shift), ``axis`` x, y, z or empty.
 
@@ -171,8 +171,8 @@ def _work(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> Itera
             if not line and proof is not None and verdict == "wrong":
                 verdict = "wear"  # nothing reads it: worth a look, no danger
             yield Row(
-                "work", name, axis, f"{name} {axis.upper()}", 0, 0, truth, belief, 0.0, verdict, note if not k else "",
-                line, by_program.get(name, 0), name not in job.set_registers,
+                group="work", key=name, axis=axis, what=f"{name} {axis.upper()}", tool=0, real=0, truth=truth, belief=belief, wear=0.0, verdict=verdict, note=note if not k else "",
+                line=line, overwritten=by_program.get(name, 0), follows=name not in job.set_registers,
             )  # fmt: skip
 
 
@@ -231,8 +231,8 @@ def _lengths(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> It
                 verdict = "wear" if verdict == "wrong" else "unknown"
             said = note or (f"T{number} runs on H{h}" if h != number else "")
             yield Row(
-                "length", f"H{h}", "", what, number, tool.number if tool is not None else 0, truth, belief, wear,
-                verdict, said, line, by_program.get(f"H{h}", 0), f"H{h}" not in job.set_registers,
+                group="length", key=f"H{h}", axis="", what=what, tool=number, real=tool.number if tool is not None else 0, truth=truth, belief=belief, wear=wear,
+                verdict=verdict, note=said, line=line, overwritten=by_program.get(f"H{h}", 0), follows=f"H{h}" not in job.set_registers,
             )  # fmt: skip
     yield from _unread(job, proof, "length", told, by_program)
 
@@ -255,8 +255,8 @@ def _touched(job: Job, proof: Proof | None) -> Iterator[Row]:
         if tool is None:
             note = f"called at line {line}, not on the bench"
         yield Row(
-            "touched", f"T{number}", "", what, number, tool.number if tool is not None else 0, truth,
-            None if truth is None else truth + off, 0.0, verdict, note, line, 0, number not in job.touched,
+            group="touched", key=f"T{number}", axis="", what=what, tool=number, real=tool.number if tool is not None else 0, truth=truth,
+            belief=None if truth is None else truth + off, wear=0.0, verdict=verdict, note=note, line=line, overwritten=0, follows=number not in job.touched,
         )  # fmt: skip
 
 
@@ -271,8 +271,8 @@ def _unread(
         if number not in told:
             wear = job.wear.get(name, 0.0)
             yield Row(
-                group, name, "", "set, but nothing calls it", 0, 0, None, (table.get(number, 0.0) - wear) * scale,
-                wear * scale, "unknown", "", 0, by_program.get(name, 0), False,
+                group=group, key=name, axis="", what="set, but nothing calls it", tool=0, real=0, truth=None, belief=(table.get(number, 0.0) - wear) * scale,
+                wear=wear * scale, verdict="unknown", note="", line=0, overwritten=by_program.get(name, 0), follows=False,
             )  # fmt: skip
 
 
@@ -292,10 +292,10 @@ def _radii(job: Job, proof: Proof | None, by_program: Mapping[str, int]) -> Iter
         belief = None if held is None else (held - wear) * scale
         off = None if tool is None or held is None else held - tool.radius
         yield Row(
-            "radius", f"D{d}", "", what, number, tool.number if tool is not None else 0, truth, belief, wear * scale,
-            _verdict(off, job.settings.tolerance.radius, known=held is not None),
-            f"T{number} runs on D{d}" if d != number else "", line, by_program.get(f"D{d}", 0),
-            f"D{d}" not in job.set_registers,
+            group="radius", key=f"D{d}", axis="", what=what, tool=number, real=tool.number if tool is not None else 0, truth=truth, belief=belief, wear=wear * scale,
+            verdict=_verdict(off, job.settings.tolerance.radius, known=held is not None),
+            note=f"T{number} runs on D{d}" if d != number else "", line=line, overwritten=by_program.get(f"D{d}", 0),
+            follows=f"D{d}" not in job.set_registers,
         )  # fmt: skip
     yield from _unread(job, proof, "radius", told, by_program)
 
@@ -304,16 +304,29 @@ def _left(job: Job) -> Iterator[Row]:
     for k, axis in enumerate("xyz"):
         value = job.start.shift[k]
         yield Row(
-            "left", "shift", axis, f"shift {axis.upper()}", 0, 0, 0.0, value, 0.0, "wrong" if value else "same", "", 0, 0,
-            not value,
+            group="left", key="shift", axis=axis, what=f"shift {axis.upper()}", tool=0, real=0, truth=0.0, belief=value, wear=0.0, verdict="wrong" if value else "same", note="", line=0, overwritten=0,
+            follows=not value,
         )  # fmt: skip
     turned = math.degrees(job.start.rotation)
     yield Row(
-        "left", "rotation", "", "rotation", 0, 0, 0.0, turned, 0.0, "wrong" if turned else "same", "", 0, 0, not turned
+        group="left",
+        key="rotation",
+        axis="",
+        what="rotation",
+        tool=0,
+        real=0,
+        truth=0.0,
+        belief=turned,
+        wear=0.0,
+        verdict="wrong" if turned else "same",
+        note="",
+        line=0,
+        overwritten=0,
+        follows=not turned,
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Apart:
     """Two work offsets against each other, mm: how far apart in X, Y and Z, and how far that is from what was meant."""
 
@@ -332,5 +345,5 @@ def offsets_apart(offsets: Sequence[tuple[str, tuple[float, float, float]]], pit
     for (one, a), (two, b) in pairwise(offsets):
         apart = (b[0] - a[0], b[1] - a[1], b[2] - a[2])
         along = 0.0 if pitch is None else apart[0] - math.copysign(pitch, apart[0])
-        out.append(Apart(one, two, apart, (along, apart[1], apart[2])))
+        out.append(Apart(one=one, two=two, apart=apart, off=(along, apart[1], apart[2])))
     return tuple(out)

@@ -64,7 +64,22 @@ def bench_row(
     follows: bool, note: str = "",
 ) -> Row:  # fmt: skip
     """A row whose tool is the one that is called."""
-    return Row(group, key, axis, what, tool, tool, truth, belief, wear, judged, note, 0, 0, follows)
+    return Row(
+        group=group,
+        key=key,
+        axis=axis,
+        what=what,
+        tool=tool,
+        real=tool,
+        truth=truth,
+        belief=belief,
+        wear=wear,
+        verdict=judged,
+        note=note,
+        line=0,
+        overwritten=0,
+        follows=follows,
+    )
 
 
 def as_written(job: Job, value: float) -> float:

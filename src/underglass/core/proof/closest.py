@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Closest:
     """The closest approach of a part of a tool to a solid, where it does not touch. ``part`` as cutter, shank, holder."""
 

@@ -28,7 +28,7 @@ from underglass.core.removal.sheet.history import SheetHistory
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Worst:
     """The place that differs most: how much, over what area and volume about it all, where (part zero), which cell."""
 
@@ -79,12 +79,12 @@ def _worst(field: Field, amount: Floats, zero: Frame) -> Worst | None:
     local = np.array([[(column + 0.5) * cell, (row + 0.5) * cell, float(field.h[row, column])]])
     at = zero.into(field.grid.frame.out(local))[0]
     return Worst(
-        float(amount[row, column]),
-        float(counts.sum()) * cell * cell,
-        float(amount[counts].sum()) * cell * cell,
-        (float(at[0]), float(at[1]), float(at[2])),
-        int(row),
-        int(column),
+        depth_mm=float(amount[row, column]),
+        area_mm2=float(counts.sum()) * cell * cell,
+        volume_mm3=float(amount[counts].sum()) * cell * cell,
+        place=(float(at[0]), float(at[1]), float(at[2])),
+        row=int(row),
+        column=int(column),
     )
 
 
@@ -120,7 +120,7 @@ def _in_stock(target: Mesh, zero: Frame, frame: Frame) -> Floats:
     return frame.into(zero.out(target.triangles.reshape(-1, 3)))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Comparison:
     """Two runs. ``same_part``: no surface differs by more than the tolerance within the cell.
 
@@ -179,19 +179,19 @@ def compare_runs(a: Proof, b: Proof) -> Comparison:
     first = _first_difference(a, b)
     feeds = [float(p.motions.lengths()[~p.motions.rapid()].sum()) for p in (a, b)]
     return Comparison(
-        left is None and lacks is None,
-        first is None,
-        apart,
-        left,
-        lacks,
-        max((s.grid.cell for s in a.stocks), default=0.0),
-        a.timing.total,
-        b.timing.total,
-        len(a.motions),
-        len(b.motions),
-        feeds[0],
-        feeds[1],
-        first,
+        same_part=left is None and lacks is None,
+        same_path=first is None,
+        apart_mm3=apart,
+        a_left=left,
+        a_lacks=lacks,
+        cell_mm=max((s.grid.cell for s in a.stocks), default=0.0),
+        time_a_s=a.timing.total,
+        time_b_s=b.timing.total,
+        moves_a=len(a.motions),
+        moves_b=len(b.motions),
+        feed_a_mm=feeds[0],
+        feed_b_mm=feeds[1],
+        first_difference=first,
     )
 
 

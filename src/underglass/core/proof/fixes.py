@@ -20,7 +20,7 @@ from underglass.core.proof.length_ways import perfect_offset
 from underglass.core.units import show_length
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Fix:
     """Lines ``line`` to ``line + len(before) - 1`` become ``after``. With ``before`` empty, ``after`` goes in before ``line``.
 
@@ -72,12 +72,12 @@ def _insert(word: str, finding: Finding, lines: Sequence[str]) -> Fix:
     free = int(number.value) - 1 if number is not None else 0
     taken = re.compile(rf"\s*+/?+\d?+\s*+N0*+{free}(?!\d)", re.IGNORECASE)
     text = f"N{free} {word}" if free > 0 and not any(taken.match(line) for line in lines) else word
-    return Fix(f"Insert {word} before this block", finding.line, (), (text,))
+    return Fix(title=f"Insert {word} before this block", line=finding.line, before=(), after=(text,))
 
 
 def _change(title: str, finding: Finding, lines: Sequence[str], new: str) -> Fix | None:
     old = lines[finding.line - 1]
-    return Fix(title, finding.line, (old,), (new,)) if new != old else None
+    return Fix(title=title, line=finding.line, before=(old,), after=(new,)) if new != old else None
 
 
 def _after_word(finding: Finding, lines: Sequence[str], word: Word, text: str) -> Fix | None:
@@ -187,7 +187,7 @@ def _end(finding: Finding, lines: Sequence[str]) -> Fix | None:
     while last and not lines[last - 1].strip():
         last -= 1
     mark = last and lines[last - 1].strip() == "%" and last > 1
-    return Fix("Write M30 as the last block", last if mark else last + 1, (), ("M30",))
+    return Fix(title="Write M30 as the last block", line=last if mark else last + 1, before=(), after=("M30",))
 
 
 def _safe_line(finding: Finding, lines: Sequence[str]) -> Fix | None:
@@ -197,7 +197,7 @@ def _safe_line(finding: Finding, lines: Sequence[str]) -> Fix | None:
     first = next(
         (k for k, text in enumerate(lines, 1) if any(w.letter not in "O" for w in read_block(text, k).words)), 1
     )
-    return Fix(f"Insert {words} at the start", first, (), (words,))
+    return Fix(title=f"Insert {words} at the start", line=first, before=(), after=(words,))
 
 
 def _cycle(finding: Finding, lines: Sequence[str]) -> Fix | None:
@@ -227,7 +227,7 @@ _FIXES: dict[str, Callable[[Finding, Sequence[str]], Fix | None]] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RegisterFix:
     """``key`` (H2, D1, G55) is set from ``before`` to ``after``, mm, wear included; what it was may be unknown."""
 
@@ -252,7 +252,7 @@ def register_fix_for(finding: Finding, job: Job) -> RegisterFix | None:
         held = (job.registers.length if length else job.registers.radius).get(int(key[1:]))
         value = real if length or job.control.d_register == "radius" else 2.0 * real
         title = f"Set {key} to {show_length(value, job.units)}, as on the bench"
-        return RegisterFix(title, "length" if length else "radius", key, held, float(real))
+        return RegisterFix(title=title, group="length" if length else "radius", key=key, before=held, after=float(real))
     if finding.code in ("work-offset-wrong", "work-offset-unset"):
         name = str(evidence.get("offset", ""))
         zero = job.bench.zero.get(name)
@@ -260,7 +260,13 @@ def register_fix_for(finding: Finding, job: Job) -> RegisterFix | None:
             return None
         after = perfect_offset(job, name) or (zero.x, zero.y, zero.z)
         said = " ".join(f"{axis}{show_length(v, job.units)}" for axis, v in zip("XYZ", after))
-        return RegisterFix(f"Set {name} to {said}, as on the bench", "work", name, job.registers.work.get(name), after)
+        return RegisterFix(
+            title=f"Set {name} to {said}, as on the bench",
+            group="work",
+            key=name,
+            before=job.registers.work.get(name),
+            after=after,
+        )
     return None
 
 

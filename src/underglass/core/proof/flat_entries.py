@@ -78,7 +78,7 @@ class SheetEntries:
         loaded = self._loaded(made)
         top.done()
         bench = Bench(
-            job.bench.machine, (), zero=zero, loaded=loaded, material=material, cuts_like=find_material(material), more=made
+            machine=job.bench.machine, stocks=(), zero=zero, loaded=loaded, material=material, cuts_like=find_material(material), more=made
         )  # fmt: skip
         return replace(
             job, bench=bench, registers=registers, start=start, settings=settings, set_registers=named, wear=self.wear,
@@ -100,7 +100,7 @@ class SheetEntries:
         out: dict[str, Frame] = {}
         for written in part.names():
             entry, name = offset_entry(part, written)
-            out[name] = Frame(*self._place(entry))
+            out[name] = Frame.at(self._place(entry))
         if not out:
             raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { x = \u2026, y = \u2026 }")
         return out
@@ -221,14 +221,14 @@ class SheetEntries:
         d, tool = part.whole("d"), part.whole("tool", usual) or 0
         part.done()
         return Start(
-            offset,
-            "inch" if units == "inch" else "mm" if units else None,
-            distance,
-            shift,
-            rotation,
-            compensation,
-            d,
-            tool,
+            offset=offset,
+            units="inch" if units == "inch" else "mm" if units else None,
+            distance=distance,
+            shift=shift,
+            rotation=rotation,
+            compensation=compensation,
+            d=d,
+            tool=tool,
         )
 
     def _at_stop(self, entry: Table) -> AtStop:
@@ -255,7 +255,7 @@ class SheetEntries:
         if add is not None:
             add.done()
         entry.done()
-        return AtStop(stop, {}, radius, work, note)
+        return AtStop(stop=stop, length={}, radius=radius, work=work, note=note)
 
     def _proof(self, made: Sheet) -> tuple[ProofSettings, Sheet]:
         part = self.top.table("proof")

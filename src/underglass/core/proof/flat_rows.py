@@ -46,7 +46,7 @@ def vary_zero(job: Job, row: Row, value: float, side: SideOf) -> Job:
         return replace(job, registers=replace(job.registers, work=work))
     bench = job.bench
     zero = bench.zero[row.key]
-    moved = Frame(value if k == 0 else zero.x, value if k == 1 else zero.y, zero.z)
+    moved = Frame(x=value if k == 0 else zero.x, y=value if k == 1 else zero.y, z=zero.z)
     more = bench.more
     if zero == bench.part_zero and isinstance(more, Sheet):
         more = replace(more, zero_x=moved.x, zero_y=moved.y)

@@ -30,7 +30,7 @@ class RegisterTolerance:
     work_offset: float = 0.05
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ProofSettings:
     """``cell`` None: chosen from the stock's size. ``clearance`` in mm: closer than this is a close pass.
 

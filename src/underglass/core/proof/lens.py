@@ -62,7 +62,7 @@ class Leg:
     points: Floats
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Patch:
     """Material left or bitten: ``size`` is how far it reaches from the contour, mm; ``area`` mm2; ``line`` the one to look at."""
 
@@ -75,7 +75,7 @@ class Patch:
     """Its edge, and those of the holes in it."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CornerSeen:
     """A corner between two elements: what the control makes of it, in words."""
 
@@ -85,7 +85,7 @@ class CornerSeen:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lens:
     """One level run of one stretch. ``side`` +1: the cutter left of its way. ``closed``: the contour comes back to its beginning."""
 
@@ -258,8 +258,8 @@ class _Looking:
             kind = Kind.ARC_CCW if turn > 0.0 else Kind.ARC_CW
         a, b, c = s.start[row] + off, s.end[row] + off, s.centre[row] + off
         return Element(
-            kind, self._block(row), (float(a[0]), float(a[1])), (float(b[0]), float(b[1])), 0.0, 0.0, 0.0, 0,
-            (float(c[0]), float(c[1])), turn,
+            kind=kind, block=self._block(row), start=(float(a[0]), float(a[1])), end=(float(b[0]), float(b[1])), z0=0.0, z1=0.0, feed=0.0, state=0,
+            centre=(float(c[0]), float(c[1])), sweep=turn,
         )  # fmt: skip
 
     def _elements(self) -> list[tuple[Role, Element]]:
@@ -296,8 +296,8 @@ class _Looking:
                 end = self.s.centre[row] + np.array([off[0] * cos - off[1] * sin, off[0] * sin + off[1] * cos])
             out.append(
                 Element(
-                    whole.kind, whole.block, whole.start, (float(end[0]), float(end[1])), 0.0, 0.0, 0.0, 0,
-                    whole.centre, whole.sweep * share,
+                    kind=whole.kind, block=whole.block, start=whole.start, end=(float(end[0]), float(end[1])), z0=0.0, z1=0.0, feed=0.0, state=0,
+                    centre=whole.centre, sweep=whole.sweep * share,
                 )
             )  # fmt: skip
             rest -= size
@@ -339,8 +339,8 @@ class _Looking:
         profile = self.proof.job.control
         corner: Corner = profile.corner
         made = Compensator(
-            self.s.side, self.told, corner, profile.lookahead, profile.entry_at_least_radius,
-            partial(self._emit, role), complain, lambda: len(self.centre), self.at, entered=self.entry is None,
+            side=self.s.side, radius=self.told, corner=corner, lookahead=profile.lookahead, need_entry=profile.entry_at_least_radius,
+            emit=partial(self._emit, role), complain=complain, count=lambda: len(self.centre), at=self.at, entered=self.entry is None,
         )  # fmt: skip
         for n, (_what, element) in enumerate(elements):
             made.element(element)
@@ -394,7 +394,16 @@ class _Looking:
                     at = (float(edges[k, 0]), float(edges[k, 1]))
                     rings = tuple(shapely.get_coordinates(ring) for ring in (piece.exterior, *piece.interiors))
                     kind: Literal["left", "bitten"] = "left" if what == "left" else "bitten"
-                    out.append(Patch(kind, float(far[k]), float(piece.area), at, self._line_at(edges[k]), rings))
+                    out.append(
+                        Patch(
+                            what=kind,
+                            size=float(far[k]),
+                            area=float(piece.area),
+                            at=at,
+                            line=self._line_at(edges[k]),
+                            rings=rings,
+                        )
+                    )
         return sorted(out, key=lambda p: -p.size)
 
     def _line_at(self, at: Floats) -> int:
@@ -431,7 +440,7 @@ class _Looking:
                 words = f"outside corner turning {angle:.4g}°: the centre rolls round it on a radius of {self._said(self.told)}"
             else:
                 words = f"outside corner turning {angle:.4g}°: both ways are drawn out to where they meet"
-            out.append(CornerSeen(two.block.line, at, "inside" if inside else "outside", words))
+            out.append(CornerSeen(line=two.block.line, at=at, kind="inside" if inside else "outside", words=words))
         return out
 
     def _words(self) -> list[str]:
@@ -482,11 +491,11 @@ class _Looking:
         used = [*([self.entry] if self.entry is not None else []), *self.lead_in, *rows, *self.lead_out]
         lines = [int(self.s.line[r]) for r in used] or [self.s.switched_on_line]
         return Lens(
-            self.s.side, self.s.where, self.told, self.real, self.overrun, self.closed, self.s.switched_on_line,
-            (min(lines), max(lines)), tuple(programmed), tuple(self.centre), swept, tuple(patches),
-            tuple(self._corners(elements)), tuple(self._words()), tuple(dict.fromkeys(self.troubles)),
-            self.proof.job.control.lookahead, self.ways.axes if self.ways is not None else PLAN,
-            (float(self.tip_off[0]), float(self.tip_off[1])),
+            side=self.s.side, where=self.s.where, told=self.told, real=self.real, overrun=self.overrun, closed=self.closed, switched_on_line=self.s.switched_on_line,
+            lines=(min(lines), max(lines)), programmed=tuple(programmed), centre=tuple(self.centre), swept=swept, patches=tuple(patches),
+            corners=tuple(self._corners(elements)), words=tuple(self._words()), troubles=tuple(dict.fromkeys(self.troubles)),
+            lookahead=self.proof.job.control.lookahead, axes=self.ways.axes if self.ways is not None else PLAN,
+            tip_off=(float(self.tip_off[0]), float(self.tip_off[1])),
         )  # fmt: skip
 
 

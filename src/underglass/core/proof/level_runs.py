@@ -30,7 +30,7 @@ Region: TypeAlias = Any
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LevelRun:
     """Rows ``first`` to ``last`` (inclusive) of a stretch at height ``z``, and whether the tool leaves after them."""
 
@@ -53,7 +53,7 @@ def level_runs(stretch: Stretch, motions: Motions) -> list[LevelRun]:
         if level[i] or j > i:
             after = float(stretch.height[j + 1, 0]) if j + 1 < n else math.nan
             # At the end of the stretch the tool leaves with the G40 move; before it, where it rises.
-            out.append(LevelRun(i, j, z, j + 1 == n or after > z + LEVEL_MM))
+            out.append(LevelRun(first=i, last=j, z=z, leaves=j + 1 == n or after > z + LEVEL_MM))
         i = j + 1
     return out
 

@@ -25,7 +25,7 @@ from underglass.core.removal.toolpath import ToolTable
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Loads:
     """A column a figure, ``(n,)`` each; 0 where a move cuts nothing. Names and units as in the module's glossary.
 
@@ -67,4 +67,4 @@ def loads(
     power = zero
     if material is not None:
         power = np.where(hm > 0.0, rate * material.kc * np.maximum(hm, 1e-3) ** -material.mc / 60e6, 0.0)
-    return Loads(ap, ae, fz, hm, rate, power, turn * speed)
+    return Loads(ap=ap, ae=ae, fz=fz, hm=hm, rate=rate, power=power, surface_speed=turn * speed)

@@ -57,7 +57,7 @@ class End:
     beyond: Trouble | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Range:
     """From where to where the program survives."""
 
@@ -119,7 +119,7 @@ def _moved(job: Job, name: str, by: tuple[float, float, float]) -> Bench:
     bench = job.bench
 
     def there(frame: Frame) -> Frame:
-        return Frame(frame.x + by[0], frame.y + by[1], frame.z + by[2], frame.turn_rad)
+        return Frame(x=frame.x + by[0], y=frame.y + by[1], z=frame.z + by[2], turn_rad=frame.turn_rad)
 
     only = len(bench.stocks) == 1
     stocks = tuple(replace(s, frame=there(s.frame)) if only or s.name.endswith(f" {name}") else s for s in bench.stocks)
@@ -238,7 +238,7 @@ def survival(
         return End(anchor + way * good, bad)
 
     low, high = end(-1.0), end(1.0)
-    return Range(low, high, stands, low.value <= stands <= high.value, count)
+    return Range(low=low, high=high, stands=stands, survives=low.value <= stands <= high.value, proofs=count)
 
 
 def nearest(proof: Proof) -> Closest | None:

@@ -137,7 +137,7 @@ def across(
     return _to_wall(surface, place, way, level, inside, most) + _to_wall(surface, place, -way, level, inside, most)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Circle:
     """A circle fitted to a wall. ``rough`` is the largest distance of a place of the wall from it. mm."""
 
@@ -178,7 +178,7 @@ def _fit(points: Floats, hole: bool) -> Circle:
         if np.abs(change).max() < 1e-10:
             break
     d = np.hypot(points[:, 0] - cx, points[:, 1] - cy)
-    return Circle(float(cx), float(cy), float(2.0 * r), float(np.abs(d - r).max()), hole)
+    return Circle(x=float(cx), y=float(cy), diameter=float(2.0 * r), rough=float(np.abs(d - r).max()), hole=hole)
 
 
 _WALL_CELLS, _SQUARE = 12.0, 0.06
@@ -221,7 +221,7 @@ def round_at(surface: Surface, at: tuple[float, float]) -> tuple[Circle, float] 
     return circle, level
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Across:
     """From wall to wall at a height: ``start`` and ``end`` in plan, mm. ``slot``: open between them, else a rib."""
 
@@ -259,7 +259,9 @@ def across_at(surface: Surface, at: tuple[float, float]) -> Across | None:
     best = np.flatnonzero(widths <= float(np.nanmin(widths)) + surface.cell / 2.0)
     k = int(best[np.argmin(worse[best])])
     a, b = ends[k + 180], ends[k]
-    return Across(float(widths[k]), (float(a[0]), float(a[1])), (float(b[0]), float(b[1])), level, slot)
+    return Across(
+        width=float(widths[k]), start=(float(a[0]), float(a[1])), end=(float(b[0]), float(b[1])), level=level, slot=slot
+    )
 
 
 def _reach(surface: Surface, place: Floats, way: Floats, level: float, inside: bool) -> float:

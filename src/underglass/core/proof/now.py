@@ -13,7 +13,7 @@ from underglass.core.control.state import InForce, Vector
 from underglass.core.proof.proof import Proof
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Now:
     """``work`` is the position as the control shows it, with G52 and G92. Lengths in mm, feed in mm/min (None on a rapid), surface speed in m/min, chip load in mm a tooth, times in s."""
 
@@ -59,23 +59,25 @@ def now_at(proof: Proof, moment: float) -> Now | None:
     commanded, real = proof.tip_heights(moment)
     zero = proof.job.bench.zero.get(state.offset)
     return Now(
-        int(motions.line[move]),
-        kind,
-        state,
-        state.shown(machine),
-        machine,
-        (end[0] - machine[0], end[1] - machine[1], end[2] - machine[2]),
-        commanded,
-        real,
-        tool,
-        None if math.isnan(feed) else feed,
-        tool.surface_speed(state.speed) if tool and turning else None,
-        tool.chip_load(feed, state.speed) if tool and turning and not math.isnan(feed) else None,
-        moment,
-        proof.timing.total,
-        _next_line(proof, move),
-        (state.shift[0] - zero.x, state.shift[1] - zero.y, state.shift[2] - zero.z) if zero is not None else None,
-        tool.profile.radius if tool is not None else None,
+        line=int(motions.line[move]),
+        kind=kind,
+        state=state,
+        work=state.shown(machine),
+        machine=machine,
+        to_go=(end[0] - machine[0], end[1] - machine[1], end[2] - machine[2]),
+        tip_commanded=commanded,
+        tip_real=real,
+        tool=tool,
+        feed=None if math.isnan(feed) else feed,
+        surface_speed=tool.surface_speed(state.speed) if tool and turning else None,
+        chip_load=tool.chip_load(feed, state.speed) if tool and turning and not math.isnan(feed) else None,
+        elapsed=moment,
+        total=proof.timing.total,
+        next_line=_next_line(proof, move),
+        offset_out=(state.shift[0] - zero.x, state.shift[1] - zero.y, state.shift[2] - zero.z)
+        if zero is not None
+        else None,
+        radius_real=tool.profile.radius if tool is not None else None,
     )
 
 

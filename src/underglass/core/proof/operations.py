@@ -22,7 +22,7 @@ _TAIL = re.compile(r": END [0-9A-F]{4}\)")
 """The comments around an operation that was filled in, as ``core.compose`` writes them."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Operation:
     """Moves ``first`` up to, not including, ``last``, from ``start_s`` to ``end_s``; ``line`` is where its first move stands."""
 
@@ -66,13 +66,13 @@ def operations(proof: Proof) -> tuple[Operation, ...]:
             last = starts[n + 1][0] if n + 1 < len(starts) else b
             out.append(
                 Operation(
-                    segment.tool,
-                    name,
-                    int(line[first]),
-                    first,
-                    last,
-                    float(timing.start[first]),
-                    timing.end_of(last - 1),
+                    tool=segment.tool,
+                    name=name,
+                    line=int(line[first]),
+                    first=first,
+                    last=last,
+                    start_s=float(timing.start[first]),
+                    end_s=timing.end_of(last - 1),
                 )
             )
     return tuple(out)

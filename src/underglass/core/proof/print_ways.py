@@ -28,7 +28,7 @@ class PrintAxis(NamedTuple):
     factor: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PrintPlane:
     """``right`` and ``up`` on the drawing; ``up_first``: it is written first. ``folds``: what is drawn below the other axis is meant above it."""
 

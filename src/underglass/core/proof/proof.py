@@ -24,7 +24,7 @@ from underglass.core.removal.stock import History
 from underglass.core.removal.toolpath import ToolTable
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToolUse:
     """What one tool did. Times in s, volume in mm3."""
 
@@ -34,7 +34,7 @@ class ToolUse:
     removed_mm3: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Segment:
     """A stretch of the run under one tool, for the tape: seconds from the start."""
 
@@ -45,7 +45,7 @@ class Segment:
     remark: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Proof:
     """A finished proof. ``tool_row`` (n,) is each move's row of ``tool_table`` (-1: none)."""
 
@@ -160,10 +160,10 @@ class Proof:
             mine = called == number
             out.append(
                 ToolUse(
-                    number,
-                    float(self.timing.duration[mine & ~rapid].sum()),
-                    float(self.timing.duration[mine & rapid].sum()),
-                    float(removed[mine].sum()),
+                    number=number,
+                    feed_time_s=float(self.timing.duration[mine & ~rapid].sum()),
+                    rapid_time_s=float(self.timing.duration[mine & rapid].sum()),
+                    removed_mm3=float(removed[mine].sum()),
                 )
             )
         return tuple(out)

@@ -105,7 +105,18 @@ def proof_of_run(
     # A mesh is held in cells about as large as the stock's: on other cells what passed it is looked at anew.
     kept = same is not None and since and same.job.settings.cell == job.settings.cell
     earlier = same.passed_by if same is not None and kept else ()
-    context = Context(job, run, timing, table, row, histories, cancelled, source.lines, since=since, earlier=earlier)
+    context = Context(
+        job=job,
+        run=run,
+        timing=timing,
+        tool_table=table,
+        tool_row=row,
+        histories=histories,
+        cancelled=cancelled,
+        lines=source.lines,
+        since=since,
+        earlier=earlier,
+    )
     findings = list(run.findings)
     for one in rules_of(job.trade.name) if cut else ():
         context.check()
@@ -117,18 +128,18 @@ def proof_of_run(
     settled_ones = with_causes(_settle(findings, motions, timing, source.name, job.bench.machine), motions)
     done = accepted(capped(settled_ones, job), source.lines, job.accepted)
     return Proof(
-        job,
-        source,
-        run,
-        timing,
-        table,
-        row,
-        histories,
-        done,
-        tuple(sorted(context.closest, key=lambda c: c.distance_mm)),
-        _segments(run, timing, source),
-        line_moves(motions.line),
-        tuple(context.approaches),
+        job=job,
+        source=source,
+        run=run,
+        timing=timing,
+        tool_table=table,
+        tool_row=row,
+        histories=histories,
+        findings=done,
+        closest=tuple(sorted(context.closest, key=lambda c: c.distance_mm)),
+        segments=_segments(run, timing, source),
+        line_moves=line_moves(motions.line),
+        passed_by=tuple(context.approaches),
     )
 
 
@@ -152,7 +163,7 @@ def _same_job(one: Job, two: Job) -> bool:
 
 def _run(job: Job, source: Source, cancelled: Callable[[], bool], old: Run | None) -> Run:
     if not source.is_text:
-        return Run(MotionBuilder().build([], [], []), (), True, 1)
+        return Run(motions=MotionBuilder().build([], [], []), findings=(), ended=True, last_line=1)
     return control_for(job).run(source.lines, cancelled, source.name, old)
 
 
@@ -192,7 +203,10 @@ def _beside(folder: Path) -> Library:
 
 def _not_text() -> Finding:
     return Finding(
-        "not-text", 1, "this file is not a program: it holds bytes that no text has", "choose the program's file"
+        code="not-text",
+        line=1,
+        message="this file is not a program: it holds bytes that no text has",
+        remedy="choose the program's file",
     )
 
 
@@ -240,7 +254,15 @@ def _segments(run: Run, timing: Timing, source: Source) -> tuple[Segment, ...]:
     for k, (start, tool, line) in enumerate(marks):
         end = marks[k + 1][0] if k + 1 < len(marks) else timing.total
         if end > start:
-            out.append(Segment(tool, start, end, line, _remark_near(source, line, tool, header) if tool else ""))
+            out.append(
+                Segment(
+                    tool=tool,
+                    start_s=start,
+                    end_s=end,
+                    line=line,
+                    remark=_remark_near(source, line, tool, header) if tool else "",
+                )
+            )
     return tuple(out)
 
 

@@ -31,7 +31,7 @@ _LOOK = 200
 """Blocks that are looked through for what the program states itself: no safe line is longer."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Need:
     """``what`` in words; ``words`` as they are sent; ``group`` is the modal group, or tool, spindle, feed, place…"""
 
@@ -41,7 +41,7 @@ class Need:
     given: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Restart:
     """A start from ``line``. ``place`` is where the program is then, as it would say it, mm; ``blocks`` what to send first.
 
@@ -74,10 +74,10 @@ class Restart:
             return None
         said = ", ".join(need.what for need in missing)
         return Finding(
-            "restart-unsafe",
-            self.line,
-            f"a start from here would leave out: {said}",
-            f"send first: {' / '.join(self.blocks)}",
+            code="restart-unsafe",
+            line=self.line,
+            message=f"a start from here would leave out: {said}",
+            remedy=f"send first: {' / '.join(self.blocks)}",
             tool=self.state.tool or None,
             evidence={"missing": len(missing), "instead_line": self.instead},
         )
@@ -94,11 +94,11 @@ def restart(proof: Proof, line: int) -> Restart:
     m = control.modal
     place = programmed(control)
     if not reached:
-        return Restart(line, False, m.freeze(), place, control.at, m.feed)
+        return Restart(line=line, reached=False, state=m.freeze(), place=place, machine=control.at, feed=m.feed)
     given = _given(control, proof.source.lines[line - 1 :])
     own = outputs_of(proof)
     if own is not None:
-        needs = tuple(Need(g, what, words, g in given) for g, what, words in own.needs(control))
+        needs = tuple(Need(group=g, what=what, words=words, given=g in given) for g, what, words in own.needs(control))
     else:
         needs = tuple(_needs(control, given, place))
     variables = {k: v for k, v in control.flow.variables.items() if v}
@@ -110,8 +110,8 @@ def restart(proof: Proof, line: int) -> Restart:
     if blocks is None or (why and (instead is None or _blocks_of(proof, instead) is None)):
         instead = _earlier(proof, min(instead or line, line))
     return Restart(
-        line, True, m.freeze(), place, control.at, m.feed, needs, blocks or (), variables,
-        None if instead == line else instead, why,
+        line=line, reached=True, state=m.freeze(), place=place, machine=control.at, feed=m.feed, needs=needs, blocks=blocks or (), variables=variables,
+        instead=None if instead == line else instead, why=why,
     )  # fmt: skip
 
 
@@ -183,7 +183,7 @@ def _needs(c: Control, given: set[str], place: Vector) -> list[Need]:
 
     def need(group: str, what: str, words: str, differs: bool = True) -> None:
         if differs:
-            out.append(Need(group, what, words, group in given))
+            out.append(Need(group=group, what=what, words=words, given=group in given))
 
     need("units", "inch" if unit == "inch" else "metric", "G20" if unit == "inch" else "G21", m.units != fresh.units)
     need("plane", f"plane G{m.plane}", f"G{m.plane}", m.plane != fresh.plane)
@@ -219,5 +219,5 @@ def _needs(c: Control, given: set[str], place: Vector) -> list[Need]:
     need("motion", f"{'cycle ' if cycle else ''}{m.motion} in force", m.motion, m.motion != fresh.motion)
     if c.at != c.machine.home and not all(f"place {axis}" in given for axis in "XYZ"):
         said = " ".join(f"{axis}{writing.length(v, unit)}" for axis, v in zip("XYZ", place))
-        out.append(Need("place", f"the tool at {said}", said))
+        out.append(Need(group="place", what=f"the tool at {said}", words=said))
     return out

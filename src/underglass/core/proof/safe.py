@@ -19,6 +19,7 @@ from functools import partial
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Finding
 from underglass.core.language.source import Source
+from underglass.core.proof.belief import Row
 from underglass.core.proof.belief import rows as mill_rows
 from underglass.core.proof.bench_rows import ROWS
 from underglass.core.proof.job import Job
@@ -48,7 +49,7 @@ _PRECISE = 0.05
 _MOST_FIGURES = 40
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Figure:
     """One thing that can be out by so much: ``name`` in words, ``put`` makes the job with it out by mm."""
 
@@ -112,21 +113,35 @@ def figures_of(job: Job, proof: Proof, kept: Mapping[str, float]) -> list[Figure
         belief = row.belief
         name = f"{row.key} {row.axis.upper()}" if row.axis else row.key
         out.append(
-            Figure(name, row.group, keeps, lambda j, by, r=row, b=belief: with_value(j, r, b + by, "belief"))  # type: ignore[misc]
+            Figure(
+                name=name,
+                kind=row.group,
+                keeps=keeps,
+                put=partial(_believed_out, row=row, belief=belief),
+            )
         )
     if job.bench.more is None and kept.get("stock"):
-        out += [Figure("the block's height", "stock", kept["stock"], _taller)]
+        out += [Figure(name="the block's height", kind="stock", keeps=kept["stock"], put=_taller)]
         out += [
-            Figure(f"the block along {a.upper()}", "stock", kept["stock"], partial(_aside, k=k))
+            Figure(name=f"the block along {a.upper()}", kind="stock", keeps=kept["stock"], put=partial(_aside, k=k))
             for k, a in enumerate("xy")
         ]
     if job.bench.more is None and kept.get("clamp"):
         for fixture in job.bench.fixtures:
             if fixture.entry:
                 out.append(
-                    Figure(f"the {fixture.name}'s height", "clamp", kept["clamp"], partial(_clamp, name=fixture.name))
+                    Figure(
+                        name=f"the {fixture.name}'s height",
+                        kind="clamp",
+                        keeps=kept["clamp"],
+                        put=partial(_clamp, name=fixture.name),
+                    )
                 )
     return out[:_MOST_FIGURES]
+
+
+def _believed_out(job: Job, by: float, row: Row, belief: float) -> Job:
+    return with_value(job, row, belief + by, "belief")
 
 
 def _taller(job: Job, by: float) -> Job:

@@ -24,7 +24,7 @@ class StateRow(NamedTuple):
         return self.before != self.after
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Standing:
     """Before and after a block's first run. Places as the program says them, mm; feeds in mm/min (or as G93, G95 say)."""
 
@@ -145,4 +145,12 @@ def standing(proof: Proof, line: int) -> Standing | None:
     block = control.flow.step()
     if block is not None:
         control.do(block)
-    return Standing(line, before, control.modal.freeze(), place, programmed(control), feed, control.modal.feed)
+    return Standing(
+        line=line,
+        before=before,
+        after=control.modal.freeze(),
+        place=place,
+        place_after=programmed(control),
+        feed=feed,
+        feed_after=control.modal.feed,
+    )

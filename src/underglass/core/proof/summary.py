@@ -23,7 +23,7 @@ class Extents:
     high: Vector
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Margins:
     """From the cutting tips' extents to the stock's sides, mm: negative where the tip runs past the side.
 
@@ -37,7 +37,7 @@ class Margins:
     bottom: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToolSummary:
     """What one called tool does. mm, mm/min, rpm, s; ``lowest`` is its real tip's lowest height while it feeds."""
 
@@ -56,7 +56,7 @@ class ToolSummary:
     time_s: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Summary:
     """``unknown``: words that the control lacks, as (line, column); ``never_run``: lines with words that it never came to."""
 
@@ -89,21 +89,21 @@ def summarise(proof: Proof) -> Summary:
         k for k, text in enumerate(proof.source.lines, 1) if any(c.isalnum() for c in text.split("(")[0].split(";")[0])
     ]
     return Summary(
-        len(proof.source.lines),
-        len(motions),
-        proof.timing.total,
-        _extents(low, high),
-        _extents(low[cutting], high[cutting]),
-        _margins(proof, low[cutting], high[cutting]),
-        tuple(_tool(proof, number, feeds, low, path.move) for number in proof.tool_order),
-        tuple(dict.fromkeys(s.offset for s in used)),
-        tuple(sorted({s.h_number for s in used if s.h_number is not None})),
-        tuple(sorted({use.number for use in motions.radii_used})),
-        _range(np.array([s.speed for s in used if s.spindle != "off"])),
-        _range(motions.feed[feeds]),
-        sum(event.kind in ("stop", "optional-stop") for event in motions.events),
-        tuple((f.line, f.column) for f in proof.findings if f.code == "word-unknown"),
-        tuple(k for k in code if not proof.run.ran(k)),
+        lines=len(proof.source.lines),
+        moves=len(motions),
+        time_s=proof.timing.total,
+        everything=_extents(low, high),
+        cutting=_extents(low[cutting], high[cutting]),
+        margins=_margins(proof, low[cutting], high[cutting]),
+        tools=tuple(_tool(proof, number, feeds, low, path.move) for number in proof.tool_order),
+        offsets=tuple(dict.fromkeys(s.offset for s in used)),
+        lengths=tuple(sorted({s.h_number for s in used if s.h_number is not None})),
+        radii=tuple(sorted({use.number for use in motions.radii_used})),
+        speeds=_range(np.array([s.speed for s in used if s.spindle != "off"])),
+        feeds=_range(motions.feed[feeds]),
+        stops=sum(event.kind in ("stop", "optional-stop") for event in motions.events),
+        unknown=tuple((f.line, f.column) for f in proof.findings if f.code == "word-unknown"),
+        never_run=tuple(k for k in code if not proof.run.ran(k)),
     )
 
 
@@ -129,7 +129,7 @@ def _margins(proof: Proof, lows: NDArray[np.float64], highs: NDArray[np.float64]
     far = corner + np.array(stock.extent)
     low, high = lows.min(axis=0), highs.max(axis=0)
     room = [*(low - corner).tolist(), *(far - high).tolist()]
-    return Margins(room[0], room[3], room[1], room[4], room[2])
+    return Margins(left=room[0], right=room[3], front=room[1], back=room[4], bottom=room[2])
 
 
 def _tool(
@@ -144,17 +144,17 @@ def _tool(
     tool = proof.job.bench.really_in_spindle(number)
     first = next((s.line for s in proof.segments if s.tool == number), 1)
     return ToolSummary(
-        number,
-        KIND_WORDS[tool.kind] if tool is not None else "",
-        tool.DC if tool is not None else 0.0,
-        first,
-        int(mine.sum()),
-        float(lengths[mine & ~rapid].sum()),
-        float(lengths[mine & rapid].sum()),
-        float(low[steps, 2].min()) if steps.any() else None,
-        _range(np.array([s.speed for s in states if s.spindle != "off"])),
-        _range(motions.feed[mine & feeds]),
-        tuple(sorted({use.number for use in motions.lengths_used if use.tool == number})),
-        tuple(sorted({use.number for use in motions.radii_used if use.tool == number})),
-        float(proof.timing.duration[mine].sum()),
+        number=number,
+        name=KIND_WORDS[tool.kind] if tool is not None else "",
+        diameter=tool.DC if tool is not None else 0.0,
+        first_line=first,
+        moves=int(mine.sum()),
+        feed_mm=float(lengths[mine & ~rapid].sum()),
+        rapid_mm=float(lengths[mine & rapid].sum()),
+        lowest=float(low[steps, 2].min()) if steps.any() else None,
+        speeds=_range(np.array([s.speed for s in states if s.spindle != "off"])),
+        feeds=_range(motions.feed[mine & feeds]),
+        lengths=tuple(sorted({use.number for use in motions.lengths_used if use.tool == number})),
+        radii=tuple(sorted({use.number for use in motions.radii_used if use.tool == number})),
+        time_s=float(proof.timing.duration[mine].sum()),
     )

@@ -100,7 +100,7 @@ def face_to_zero(job: Job, offset: str, face: Face) -> float:
     return float(found[face])
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Answer:
     """What a touch in Z comes to, and which of the control's figures it sets, by how Z knows the tool."""
 
@@ -122,16 +122,34 @@ def touched_top(job: Job, offset: str, number: int, block: float, to_come: float
     z = job.registers.work.get(offset, (0.0, 0.0, 0.0))[2]
     if job.z_by == "each-tool":
         found = height(reading, None, block, to_come, unit)
-        return Answer(found, "touched", f"T{number}", found.value - z - tool.length, f"Z of {offset} with T{number}")
+        return Answer(
+            found=found,
+            group="touched",
+            name=f"T{number}",
+            value=found.value - z - tool.length,
+            said=f"Z of {offset} with T{number}",
+        )
     if job.z_by == "to-part":
         if offset != next(iter(job.bench.zero), offset):
             # The registers are measured to the first part; another part's offset holds how much higher it lies.
             found = height(reading, job.registers.length.get(number, 0.0), block, to_come, unit)
-            return Answer(found, "work", offset, found.value, f"Z of {offset}, how much higher than the first part")
+            return Answer(
+                found=found,
+                group="work",
+                name=offset,
+                value=found.value,
+                said=f"Z of {offset}, how much higher than the first part",
+            )
         found = height(reading, None, block, to_come, unit)
-        return Answer(found, "length", f"H{number}", found.value - z, f"H{number}, down to the part's zero")
+        return Answer(
+            found=found,
+            group="length",
+            name=f"H{number}",
+            value=found.value - z,
+            said=f"H{number}, down to the part's zero",
+        )
     found = height(reading, job.registers.length.get(number, 0.0), block, to_come, unit)
-    return Answer(found, "work", offset, found.value, f"Z of {offset}")
+    return Answer(found=found, group="work", name=offset, value=found.value, said=f"Z of {offset}")
 
 
 def touched_setter(job: Job, number: int, unit: Unit) -> Answer | str:
@@ -148,11 +166,11 @@ def touched_setter(job: Job, number: int, unit: Unit) -> Answer | str:
     if first is not None:
         found = longer(reading, setter_reading(job, first), f"T{job.z_tool}", unit)
         return Answer(
-            found,
-            "length",
-            f"H{number}",
-            found.value,
-            f"how much longer T{number} is than T{job.z_tool}, which Z was touched with",
+            found=found,
+            group="length",
+            name=f"H{number}",
+            value=found.value,
+            said=f"how much longer T{number} is than T{job.z_tool}, which Z was touched with",
         )
     found = tool_length(reading, setter_top(job), unit)
-    return Answer(found, "length", f"H{number}", found.value, f"length of T{number}")
+    return Answer(found=found, group="length", name=f"H{number}", value=found.value, said=f"length of T{number}")

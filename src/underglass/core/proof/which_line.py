@@ -20,7 +20,7 @@ from underglass.core.proof.prove import prove
 _MOST_PROOFS = 400
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Hunk:
     """Lines of the old program (from 0, end exclusive) that stand as others in the new one."""
 
@@ -56,9 +56,9 @@ def hunks_between(old: Sequence[str], new: Sequence[str]) -> tuple[Hunk, ...]:
         if tag == "equal":
             continue
         if b - a == d - c:
-            out += [Hunk(a + k, a + k + 1, (old[a + k],), (new[c + k],)) for k in range(b - a)]
+            out += [Hunk(first=a + k, last=a + k + 1, old=(old[a + k],), new=(new[c + k],)) for k in range(b - a)]
         else:
-            out.append(Hunk(a, b, tuple(old[a:b]), tuple(new[c:d])))
+            out.append(Hunk(first=a, last=b, old=tuple(old[a:b]), new=tuple(new[c:d])))
     return tuple(out)
 
 

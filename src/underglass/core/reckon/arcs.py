@@ -23,7 +23,13 @@ from underglass.core.reckon.form import (
 )
 
 _SOURCE = "Pythagoras; I, J and the sign of R as in NISTIR 6556, 3.5.3 (from memory)"
-WAY = Field("way", "Way round", "choice", "G3", choices=(("G2", "clockwise, G2"), ("G3", "anticlockwise, G3")))
+WAY = Field(
+    key="way",
+    word="Way round",
+    kind="choice",
+    start="G3",
+    choices=(("G2", "clockwise, G2"), ("G3", "anticlockwise, G3")),
+)
 
 
 def centre_of(x0: float, y0: float, x1: float, y1: float, r: float, clockwise: bool) -> tuple[float, float]:
@@ -102,12 +108,19 @@ def _arc_answer(
     steps.append(f"I = xc - xs = {e.show(cx)} - {e.show(x0)} = {e.show(i)}")
     steps.append(f"J = yc - ys = {e.show(cy)} - {e.show(y0)} = {e.show(j)}")
     return Answer(
-        tuple(rows), tuple(steps), tuple(blocks), _drawn(x0, y0, x1, y1, cx, cy, clockwise), alternatives=True
+        rows=tuple(rows),
+        steps=tuple(steps),
+        blocks=tuple(blocks),
+        strokes=_drawn(x0, y0, x1, y1, cx, cy, clockwise),
+        alternatives=True,
     )
 
 
-_START = (Field("x0", "Start X", start="0"), Field("y0", "Start Y", start="0"))
-_END = (Field("x1", "End X", start="20", start_inch="1"), Field("y1", "End Y", start="20", start_inch="1"))
+_START = (Field(key="x0", word="Start X", start="0"), Field(key="y0", word="Start Y", start="0"))
+_END = (
+    Field(key="x1", word="End X", start="20", start_inch="1"),
+    Field(key="y1", word="End Y", start="20", start_inch="1"),
+)
 
 
 def _by_radius(e: Entries) -> Answer:
@@ -138,7 +151,7 @@ def _by_centre(e: Entries) -> Answer:
         note = (
             f"Start and end are not on one circle: their radii differ by {plain(away, 4)}. A control would stop here."
         )
-        return Answer(out.rows, out.steps, (), out.strokes, note=note)
+        return Answer(rows=out.rows, steps=out.steps, blocks=(), strokes=out.strokes, note=note)
     return out
 
 
@@ -156,27 +169,27 @@ def _part(e: Entries) -> Answer:
 
 RECKONERS = (
     Reckoner(
-        "Arc: centre from radius",
-        "Arcs",
-        (*_START, *_END, Field("r", "Radius", start="20", start_inch="1"), WAY,
-         Field("part", "Which arc", "choice", "short", choices=(("short", "up to half a turn"), ("long", "more than half a turn")))),
-        _by_radius,
-        _SOURCE,
+        name="Arc: centre from radius",
+        group="Arcs",
+        fields=(*_START, *_END, Field(key="r", word="Radius", start="20", start_inch="1"), WAY,
+         Field(key="part", word="Which arc", kind="choice", start="short", choices=(("short", "up to half a turn"), ("long", "more than half a turn")))),
+        work=_by_radius,
+        source=_SOURCE,
     ),
     Reckoner(
-        "Arc: radius from centre",
-        "Arcs",
-        (*_START, *_END, Field("cx", "Centre X", start="0"), Field("cy", "Centre Y", start="20", start_inch="1"), WAY),
-        _by_centre,
-        _SOURCE,
+        name="Arc: radius from centre",
+        group="Arcs",
+        fields=(*_START, *_END, Field(key="cx", word="Centre X", start="0"), Field(key="cy", word="Centre Y", start="20", start_inch="1"), WAY),
+        work=_by_centre,
+        source=_SOURCE,
     ),
     Reckoner(
-        "Quarter, half or whole circle",
-        "Arcs",
-        (*_START, Field("r", "Radius", start="10", start_inch="0.5"),
-         Field("towards", "Centre lies towards", "angle", "90", tip="Degrees from +X, anticlockwise: 0 right, 90 up, 180 left, 270 down"),
-         Field("much", "How much", "choice", "180", choices=(("90", "a quarter"), ("180", "a half"), ("270", "three quarters"), ("360", "the whole"))), WAY),
-        _part,
-        _SOURCE,
+        name="Quarter, half or whole circle",
+        group="Arcs",
+        fields=(*_START, Field(key="r", word="Radius", start="10", start_inch="0.5"),
+         Field(key="towards", word="Centre lies towards", kind="angle", start="90", tip="Degrees from +X, anticlockwise: 0 right, 90 up, 180 left, 270 down"),
+         Field(key="much", word="How much", kind="choice", start="180", choices=(("90", "a quarter"), ("180", "a half"), ("270", "three quarters"), ("360", "the whole"))), WAY),
+        work=_part,
+        source=_SOURCE,
     ),
 )  # fmt: skip

@@ -54,15 +54,15 @@ def _rounded(e: Entries) -> Answer:
     start = math.degrees(math.atan2(first[1] - centre[1], first[0] - centre[0]))
     arc = (start - turned, start) if clockwise else (start, start + turned)
     return Answer(
-        (
+        rows=(
             Row("Arc begins", xy(*first, e.unit)),
             Row("Arc ends", xy(*last, e.unit)),
             Row("Centre", xy(*centre, e.unit)),
             Row("I, J", f"I{e.code(i)} J{e.code(j)}"),
         ),
-        (f"from the corner = R \u00b7 tan(turn/2) = {e.show(r)} \u00b7 tan({plain(turned)}\u00b0/2) = {e.show(back)}",),
-        (f"G1 {xy(*first, e.unit)}", f"{g} {xy(*last, e.unit)} I{e.code(i)} J{e.code(j)}", f"G1 {xy(*b, e.unit)}"),
-        (
+        steps=(f"from the corner = R \u00b7 tan(turn/2) = {e.show(r)} \u00b7 tan({plain(turned)}\u00b0/2) = {e.show(back)}",),
+        blocks=(f"G1 {xy(*first, e.unit)}", f"{g} {xy(*last, e.unit)} I{e.code(i)} J{e.code(j)}", f"G1 {xy(*b, e.unit)}"),
+        strokes=(
             Stroke("line", (*first, *corner), "help"), Stroke("line", (*corner, *last), "help"),
             Stroke("line", (*a, *first), "path"), Stroke("line", (*last, *b), "path"),
             Stroke("arc", (*centre, r, *arc), "path"),
@@ -83,14 +83,14 @@ def _chamfered(e: Entries) -> Answer:
     first = (corner[0] - u[0] * size, corner[1] - u[1] * size)
     last = (corner[0] + v[0] * size, corner[1] + v[1] * size)
     return Answer(
-        (
+        rows=(
             Row("Begins", xy(*first, e.unit)),
             Row("Ends", xy(*last, e.unit)),
             Row("Width", e.show(math.dist(first, last))),
         ),
-        (f"{e.show(size)} along each line from the corner",),
-        (f"G1 {xy(*first, e.unit)}", xy(*last, e.unit), xy(*b, e.unit)),
-        (
+        steps=(f"{e.show(size)} along each line from the corner",),
+        blocks=(f"G1 {xy(*first, e.unit)}", xy(*last, e.unit), xy(*b, e.unit)),
+        strokes=(
             Stroke("line", (*first, *corner), "help"), Stroke("line", (*corner, *last), "help"),
             Stroke("line", (*a, *first), "path"), Stroke("line", (*first, *last), "path"), Stroke("line", (*last, *b), "path"),
             Stroke("dot", first, "path", "begins"), Stroke("dot", last, "path", "ends"),
@@ -117,8 +117,8 @@ def _tangent(e: Entries) -> Answer:
     d = math.dist(p, centre)
     length = math.sqrt(d * d - r * r)
     return Answer(
-        (Row("Touches at", xy(*one, e.unit)), Row("or at", xy(*other, e.unit)), Row("Line's length", e.show(length))),
-        (
+        rows=(Row("Touches at", xy(*one, e.unit)), Row("or at", xy(*other, e.unit)), Row("Line's length", e.show(length))),
+        steps=(
             f"angle at the centre = acos(R/d) = acos({e.show(r)}/{e.show(d)}) = {plain(math.degrees(math.acos(r / d)))}\u00b0",
             f"length = sqrt(d\u00b2 - R\u00b2) = {e.show(length)}",
         ),
@@ -159,17 +159,17 @@ def _belt(e: Entries) -> Answer:
     d = math.dist(c1, c2)
     sign = "+" if crossed else "-"
     return Answer(
-        (
+        rows=(
             Row("Touches the first at", xy(*one, e.unit)),
             Row("Touches the second at", xy(*two, e.unit)),
             Row("Line's length", e.show(math.dist(one, two))),
         ),
-        (
+        steps=(
             f"angle at the centres = acos((R1 {sign} R2)/d) = acos(({e.show(r1)} {sign} {e.show(r2)})/{e.show(d)}) = "
             f"{plain(math.degrees(math.acos((r1 + r2 if crossed else r1 - r2) / d)))}\u00b0",
         ),
-        (f"G1 {xy(*one, e.unit)}", xy(*two, e.unit)),
-        (
+        blocks=(f"G1 {xy(*one, e.unit)}", xy(*two, e.unit)),
+        strokes=(
             Stroke("arc", (*c1, r1, 0.0, 360.0), "part"), Stroke("arc", (*c2, r2, 0.0, 360.0), "part"),
             Stroke("line", (*one, *two), "path"), Stroke("dot", one, "path"), Stroke("dot", two, "path"),
             Stroke("line", (*c1, *one), "help"), Stroke("line", (*c2, *two), "help"),
@@ -225,38 +225,47 @@ def _beside(e: Entries) -> Answer:
     strokes += [Stroke("arc", (*p, diameter / 2.0, 0.0, 360.0), "help") for p in path]
     rows = tuple(Row(f"Point {k}", xy(*p, e.unit)) for k, p in enumerate(path, 1))
     return Answer(
-        rows,
-        (f"each line is shifted by r = {e.show(diameter)}/2 = {e.show(diameter / 2)} to the {'left' if left else 'right'} of its way",
+        rows=rows,
+        steps=(f"each line is shifted by r = {e.show(diameter)}/2 = {e.show(diameter / 2)} to the {'left' if left else 'right'} of its way",
          "at a corner: r \u00b7 tan(turn/2) along the line"),
-        (),
-        tuple(strokes),
-        ring,
-        "Straight lines only. The corners outside are sharp: the tool runs on to where the shifted lines meet.",
+        blocks=(),
+        strokes=tuple(strokes),
+        points=ring,
+        note="Straight lines only. The corners outside are sharp: the tool runs on to where the shifted lines meet.",
     )  # fmt: skip
 
 
-_A = (Field("ax", "From X", start="0"), Field("ay", "From Y", start="0"))
-_CORNER = (Field("cx", "Corner X", start="40", start_inch="2"), Field("cy", "Corner Y", start="0"))
-_B = (Field("bx", "To X", start="40", start_inch="2"), Field("by", "To Y", start="30", start_inch="1.5"))
-_SIDE = Field("side", "Side", "choice", "left", choices=(("left", "left of the way"), ("right", "right of the way")))
+_A = (Field(key="ax", word="From X", start="0"), Field(key="ay", word="From Y", start="0"))
+_CORNER = (Field(key="cx", word="Corner X", start="40", start_inch="2"), Field(key="cy", word="Corner Y", start="0"))
+_B = (
+    Field(key="bx", word="To X", start="40", start_inch="2"),
+    Field(key="by", word="To Y", start="30", start_inch="1.5"),
+)
+_SIDE = Field(
+    key="side",
+    word="Side",
+    kind="choice",
+    start="left",
+    choices=(("left", "left of the way"), ("right", "right of the way")),
+)
 
 RECKONERS = (
-    Reckoner("Corner: rounding", "Corners and tangents", (*_A, *_CORNER, *_B, Field("r", "Radius", start="8", start_inch="0.25")),
-             _rounded, "Plane trigonometry: tangent length = R tan(turn/2)"),
-    Reckoner("Corner: chamfer", "Corners and tangents", (*_A, *_CORNER, *_B, Field("size", "Along each line", start="5", start_inch="0.2")),
-             _chamfered, "Plane geometry"),
-    Reckoner("Tangent from a point to a circle", "Corners and tangents",
-             (*_A, Field("cx", "Centre X", start="40", start_inch="2"), Field("cy", "Centre Y", start="10", start_inch="0.5"),
-              Field("r", "Radius", start="12", start_inch="0.5")), _tangent, "Plane trigonometry (Thales)"),
-    Reckoner("Tangent of two circles", "Corners and tangents",
-             (Field("ax", "First centre X", start="0"), Field("ay", "First centre Y", start="0"), Field("r1", "First radius", start="15", start_inch="0.6"),
-              Field("bx", "Second centre X", start="50", start_inch="2"), Field("by", "Second centre Y", start="0"), Field("r2", "Second radius", start="8", start_inch="0.3"),
-              Field("how", "Line", "choice", "open", choices=(("open", "along one side"), ("crossed", "crossing between"))), _SIDE),
-             _belt, "Plane trigonometry"),
-    Reckoner("Compensated points by hand", "Corners and tangents",
-             (Field("points", "Points of the part", "points", "0 0\n60 0\n60 40\n0 40", "0 0\n2 0\n2 1.5\n0 1.5", tip="One point a line: X and Y"),
-              Field("d", "Tool diameter", start="10", start_inch="0.5"),
-              Field("side", "Tool runs", "choice", "right", choices=(("left", "left of the way, as by G41"), ("right", "right of the way, as by G42"))),
-              Field("closed", "Closed", "choice", "yes", choices=(("yes", "back to the first point"), ("no", "ends at the last point")))),
-             _beside, "Plane trigonometry: a corner's point is r tan(turn/2) further along"),
+    Reckoner(name="Corner: rounding", group="Corners and tangents", fields=(*_A, *_CORNER, *_B, Field(key="r", word="Radius", start="8", start_inch="0.25")),
+             work=_rounded, source="Plane trigonometry: tangent length = R tan(turn/2)"),
+    Reckoner(name="Corner: chamfer", group="Corners and tangents", fields=(*_A, *_CORNER, *_B, Field(key="size", word="Along each line", start="5", start_inch="0.2")),
+             work=_chamfered, source="Plane geometry"),
+    Reckoner(name="Tangent from a point to a circle", group="Corners and tangents",
+             fields=(*_A, Field(key="cx", word="Centre X", start="40", start_inch="2"), Field(key="cy", word="Centre Y", start="10", start_inch="0.5"),
+              Field(key="r", word="Radius", start="12", start_inch="0.5")), work=_tangent, source="Plane trigonometry (Thales)"),
+    Reckoner(name="Tangent of two circles", group="Corners and tangents",
+             fields=(Field(key="ax", word="First centre X", start="0"), Field(key="ay", word="First centre Y", start="0"), Field(key="r1", word="First radius", start="15", start_inch="0.6"),
+              Field(key="bx", word="Second centre X", start="50", start_inch="2"), Field(key="by", word="Second centre Y", start="0"), Field(key="r2", word="Second radius", start="8", start_inch="0.3"),
+              Field(key="how", word="Line", kind="choice", start="open", choices=(("open", "along one side"), ("crossed", "crossing between"))), _SIDE),
+             work=_belt, source="Plane trigonometry"),
+    Reckoner(name="Compensated points by hand", group="Corners and tangents",
+             fields=(Field(key="points", word="Points of the part", kind="points", start="0 0\n60 0\n60 40\n0 40", start_inch="0 0\n2 0\n2 1.5\n0 1.5", tip="One point a line: X and Y"),
+              Field(key="d", word="Tool diameter", start="10", start_inch="0.5"),
+              Field(key="side", word="Tool runs", kind="choice", start="right", choices=(("left", "left of the way, as by G41"), ("right", "right of the way, as by G42"))),
+              Field(key="closed", word="Closed", kind="choice", start="yes", choices=(("yes", "back to the first point"), ("no", "ends at the last point")))),
+             work=_beside, source="Plane trigonometry: a corner's point is r tan(turn/2) further along"),
 )  # fmt: skip

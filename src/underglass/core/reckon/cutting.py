@@ -44,14 +44,14 @@ def _milling(e: Entries) -> Answer:
     if n < 1.0:
         raise CannotBe("this is less than one turn a minute", "vc")
     return Answer(
-        (
+        rows=(
             Row("Spindle", f"S{plain(n, 0)}", "rpm"),
             Row("Feed", f"F{plain(vf, places - 2)}", "in/min" if e.unit == "inch" else "mm/min"),
             Row("Surface speed", plain(vc, 1), speed_unit),
             Row("Chip load", plain(fz, 4), "a tooth"),
         ),
-        steps,
-        (f"S{plain(n, 0)} F{plain(vf, places - 2)}",),
+        steps=steps,
+        blocks=(f"S{plain(n, 0)} F{plain(vf, places - 2)}",),
         by_turn=(f"S{plain(n, 0)} F{plain(vf / n, places + 1)}",),
     )
 
@@ -60,34 +60,34 @@ def _tapping(e: Entries) -> Answer:
     n, pitch = e.positive("n", "The spindle speed"), e.positive("p", "The pitch")
     vf = n * pitch
     return Answer(
-        (Row("Feed", f"F{plain(vf, 3)}"), Row("Feed a turn, G95", f"F{plain(pitch, 5)}")),
-        (f"vf = n \u00b7 P = {plain(n)} \u00b7 {plain(pitch, 4)} = {plain(vf, 3)}",),
-        (f"S{plain(n, 0)} F{plain(vf, 3)}",),
+        rows=(Row("Feed", f"F{plain(vf, 3)}"), Row("Feed a turn, G95", f"F{plain(pitch, 5)}")),
+        steps=(f"vf = n \u00b7 P = {plain(n)} \u00b7 {plain(pitch, 4)} = {plain(vf, 3)}",),
+        blocks=(f"S{plain(n, 0)} F{plain(vf, 3)}",),
         by_turn=(f"S{plain(n, 0)} F{plain(pitch, 5)}",),
     )
 
 
 RECKONERS = (
     Reckoner(
-        "Speed and feed",
-        "Cutting",
-        (
-            Field("from", "From", "choice", "surface", choices=(("surface", "surface speed and chip load"), ("spindle", "spindle and feed"))),
-            Field("d", "Tool diameter", start="10", start_inch="0.5"),
-            Field("z", "Teeth", "count", "3"),
-            Field("vc", "Surface speed", "speed", "120", "400", shown=lambda v: v.get("from", "surface") == "surface"),
-            Field("fz", "Chip load", "tooth", "0.05", "0.002", shown=lambda v: v.get("from", "surface") == "surface"),
-            Field("n", "Spindle", "number", "4000", shown=lambda v: v.get("from") == "spindle"),
-            Field("vf", "Feed", "feed", "600", "24", shown=lambda v: v.get("from") == "spindle"),
+        name="Speed and feed",
+        group="Cutting",
+        fields=(
+            Field(key="from", word="From", kind="choice", start="surface", choices=(("surface", "surface speed and chip load"), ("spindle", "spindle and feed"))),
+            Field(key="d", word="Tool diameter", start="10", start_inch="0.5"),
+            Field(key="z", word="Teeth", kind="count", start="3"),
+            Field(key="vc", word="Surface speed", kind="speed", start="120", start_inch="400", shown=lambda v: v.get("from", "surface") == "surface"),
+            Field(key="fz", word="Chip load", kind="tooth", start="0.05", start_inch="0.002", shown=lambda v: v.get("from", "surface") == "surface"),
+            Field(key="n", word="Spindle", kind="number", start="4000", shown=lambda v: v.get("from") == "spindle"),
+            Field(key="vf", word="Feed", kind="feed", start="600", start_inch="24", shown=lambda v: v.get("from") == "spindle"),
         ),
-        _milling,
-        "Definitions of ISO 3002-1 and ISO 3002-3 (from memory)",
+        work=_milling,
+        source="Definitions of ISO 3002-1 and ISO 3002-3 (from memory)",
     ),
     Reckoner(
-        "Feed for tapping",
-        "Cutting",
-        (Field("n", "Spindle", "number", "400"), Field("p", "Pitch", "length", "1.25", "0.05")),
-        _tapping,
-        "Feed a turn is the pitch: common practice, no source",
+        name="Feed for tapping",
+        group="Cutting",
+        fields=(Field(key="n", word="Spindle", kind="number", start="400"), Field(key="p", word="Pitch", kind="length", start="1.25", start_inch="0.05")),
+        work=_tapping,
+        source="Feed a turn is the pitch: common practice, no source",
     ),
 )  # fmt: skip

@@ -202,15 +202,17 @@ def _fit(e: Entries) -> Answer:
         steps.append(
             f"most play = {hole[0]:+g} - ({shaft[1]:+g}) = {most:+g} \u00b5m; least = {hole[1]:+g} - ({shaft[0]:+g}) = {least:+g} \u00b5m"
         )
-    return Answer(tuple(rows), tuple(steps), (), tuple(strokes))
+    return Answer(rows=tuple(rows), steps=tuple(steps), blocks=(), strokes=tuple(strokes))
 
 
 RECKONERS = (
     Reckoner(
-        "Fit and limits",
-        "Threads and fits",
-        (Field("fit", "Size and class", "text", "20H7/g6", tip="In mm: 20H7, 25p6, 30H7/g6"),),
-        _fit,
-        "ISO 286-1:2010, tables 1 to 5 (values from memory)",
+        name="Fit and limits",
+        group="Threads and fits",
+        fields=(
+            Field(key="fit", word="Size and class", kind="text", start="20H7/g6", tip="In mm: 20H7, 25p6, 30H7/g6"),
+        ),
+        work=_fit,
+        source="ISO 286-1:2010, tables 1 to 5 (values from memory)",
     ),
 )

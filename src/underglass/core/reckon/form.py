@@ -32,7 +32,7 @@ class CannotBe(ValueError):
         self.key = key
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Field:
     """One entry. ``start`` is what stands there at first, for mm and for inch; ``choices`` are (value, word)."""
 
@@ -117,7 +117,7 @@ class Row(NamedTuple):
     note: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Answer:
     """``steps`` are the formulas with the figures in them; ``blocks`` is what may go into the program."""
 
@@ -181,7 +181,7 @@ class Entries:
         return write(value, self.unit)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Reckoner:
     """A small sum of the trade. ``source`` says where its formula stands."""
 

@@ -36,7 +36,13 @@ def _holes(
     e: Entries, points: tuple[tuple[float, float], ...], extra: tuple[Stroke, ...], steps: tuple[str, ...]
 ) -> Answer:
     strokes = (*extra, *(Stroke("dot", p, "path", str(k)) for k, p in enumerate(points, 1)))
-    return Answer(tuple(Row(f"Hole {k}", xy(*p, e.unit)) for k, p in enumerate(points, 1)), steps, (), strokes, points)
+    return Answer(
+        rows=tuple(Row(f"Hole {k}", xy(*p, e.unit)) for k, p in enumerate(points, 1)),
+        steps=steps,
+        blocks=(),
+        strokes=strokes,
+        points=points,
+    )
 
 
 def _circle(e: Entries) -> Answer:
@@ -67,14 +73,14 @@ def _grid(e: Entries) -> Answer:
 
 
 RECKONERS = (
-    Reckoner("Bolt circle", "Patterns",
-             (Field("cx", "Centre X", start="0"), Field("cy", "Centre Y", start="0"), Field("d", "Circle diameter", start="60", start_inch="2.5"),
-              Field("n", "Holes", "count", "6"), Field("start", "First at", "angle", "0", tip="Degrees from +X, anticlockwise"),
-              Field("span", "Span", "angle", "360", tip="360: all round; less: one hole at each end")),
-             _circle, "Polar coordinates"),
-    Reckoner("Hole grid", "Patterns",
-             (Field("x0", "First X", start="0"), Field("y0", "First Y", start="0"), Field("nx", "Along X", "count", "4"), Field("ny", "Along Y", "count", "3"),
-              Field("dx", "Step in X", start="15", start_inch="0.75"), Field("dy", "Step in Y", start="15", start_inch="0.75"),
-              Field("turned", "Turned by", "angle", "0", tip="Degrees about the first hole, anticlockwise")),
-             _grid, "Plane geometry"),
+    Reckoner(name="Bolt circle", group="Patterns",
+             fields=(Field(key="cx", word="Centre X", start="0"), Field(key="cy", word="Centre Y", start="0"), Field(key="d", word="Circle diameter", start="60", start_inch="2.5"),
+              Field(key="n", word="Holes", kind="count", start="6"), Field(key="start", word="First at", kind="angle", start="0", tip="Degrees from +X, anticlockwise"),
+              Field(key="span", word="Span", kind="angle", start="360", tip="360: all round; less: one hole at each end")),
+             work=_circle, source="Polar coordinates"),
+    Reckoner(name="Hole grid", group="Patterns",
+             fields=(Field(key="x0", word="First X", start="0"), Field(key="y0", word="First Y", start="0"), Field(key="nx", word="Along X", kind="count", start="4"), Field(key="ny", word="Along Y", kind="count", start="3"),
+              Field(key="dx", word="Step in X", start="15", start_inch="0.75"), Field(key="dy", word="Step in Y", start="15", start_inch="0.75"),
+              Field(key="turned", word="Turned by", kind="angle", start="0", tip="Degrees about the first hole, anticlockwise")),
+             work=_grid, source="Plane geometry"),
 )  # fmt: skip

@@ -40,8 +40,8 @@ def _chord(e: Entries) -> Answer:
     first, last = (90.0 - half, 90.0 + half) if h <= r else (half - 90.0, 270.0 - half)
     y = r - h
     return Answer(
-        (Row("Radius R", e.show(r)), Row("Chord c", e.show(c)), Row("Height h", e.show(h))),
-        (step,),
+        rows=(Row("Radius R", e.show(r)), Row("Chord c", e.show(c)), Row("Height h", e.show(h))),
+        steps=(step,),
         strokes=(Stroke("arc", (0, 0, r, first, last), "path"), Stroke("line", (-c / 2, y, c / 2, y), "measure", f"c {e.show(c)}"),
                  Stroke("line", (0, y, 0, r), "measure", f"h {e.show(h)}"), Stroke("line", (0, 0, c / 2, y), "help", f"R {e.show(r)}")),
     )  # fmt: skip
@@ -75,7 +75,7 @@ def _scallop(e: Entries) -> Answer:
     for k in (-1, 0, 1):
         strokes += [Stroke("arc", (k * s, r, r, 0, 360), "help"), Stroke("arc", (k * s, r, r, *low), "part")]
     strokes.append(Stroke("line", (-s / 2, 0, s / 2, 0), "measure", f"s {e.show(s)}"))
-    return Answer((Row("Step s", e.show(s)), Row("Ridge h", plain(h, 4))), (step,), strokes=tuple(strokes))
+    return Answer(rows=(Row("Step s", e.show(s)), Row("Ridge h", plain(h, 4))), steps=(step,), strokes=tuple(strokes))
 
 
 def point_depth(diameter: float, angle_deg: float) -> float:
@@ -93,10 +93,10 @@ def _drill(e: Entries) -> Answer:
     sharp = f"{e.show(d)}/2 / tan({plain(angle)}\u00b0/2) = {e.show(tip)}"
     r = d / 2
     return Answer(
-        (Row("Point length", e.show(tip)), Row("Z of the tip", f"Z{e.code(-total)}", "full diameter to the depth, and on")),
-        (f"point = D/2 / tan(angle/2) = {sharp}", f"Z = -(depth + point + beyond) = -({e.show(depth)} + {e.show(tip)} + {e.show(beyond)})"),
-        (f"Z{e.code(-total)}",),
-        (Stroke("line", (-r, 0, -r, tip - total), "part"), Stroke("line", (r, 0, r, tip - total), "part"),
+        rows=(Row("Point length", e.show(tip)), Row("Z of the tip", f"Z{e.code(-total)}", "full diameter to the depth, and on")),
+        steps=(f"point = D/2 / tan(angle/2) = {sharp}", f"Z = -(depth + point + beyond) = -({e.show(depth)} + {e.show(tip)} + {e.show(beyond)})"),
+        blocks=(f"Z{e.code(-total)}",),
+        strokes=(Stroke("line", (-r, 0, -r, tip - total), "part"), Stroke("line", (r, 0, r, tip - total), "part"),
          Stroke("line", (-r, tip - total, 0, -total), "part"), Stroke("line", (r, tip - total, 0, -total), "part"),
          Stroke("line", (-2 * d, 0, -r, 0), "part"), Stroke("line", (r, 0, 2 * d, 0), "part"),
          Stroke("line", (-2 * d, -depth, 2 * d, -depth), "help", f"depth {e.show(depth)}"),
@@ -111,10 +111,10 @@ def _countersink(e: Entries) -> Answer:
     z = point_depth(want, angle) - point_depth(flat, angle)
     r, f = want / 2, flat / 2
     return Answer(
-        (Row("Z of the tip", f"Z{e.code(-z)}"),),
-        (f"Z = -((D - flat)/2) / tan(angle/2) = -(({e.show(want)} - {e.show(flat)})/2) / tan({plain(angle)}\u00b0/2) = {e.show(-z)}",),
-        (f"Z{e.code(-z)}",),
-        (Stroke("line", (-r, 0, -f, -z), "part"), Stroke("line", (-f, -z, f, -z), "part"), Stroke("line", (f, -z, r, 0), "part"),
+        rows=(Row("Z of the tip", f"Z{e.code(-z)}"),),
+        steps=(f"Z = -((D - flat)/2) / tan(angle/2) = -(({e.show(want)} - {e.show(flat)})/2) / tan({plain(angle)}\u00b0/2) = {e.show(-z)}",),
+        blocks=(f"Z{e.code(-z)}",),
+        strokes=(Stroke("line", (-r, 0, -f, -z), "part"), Stroke("line", (-f, -z, f, -z), "part"), Stroke("line", (f, -z, r, 0), "part"),
          Stroke("line", (-2 * r, 0, -r, 0), "part"), Stroke("line", (r, 0, 2 * r, 0), "part"),
          Stroke("line", (-r, 0, r, 0), "measure", f"D {e.show(want)}"), Stroke("line", (0, 0, 0, -z), "measure", e.show(z))),
     )  # fmt: skip
@@ -171,31 +171,33 @@ def _triangle(e: Entries) -> Answer:
     a, b, c, aa, bb, cc = triangle(*(e.maybe(k) for k in ("a", "b", "c", "aa", "bb", "cc")))
     tip = (b * math.cos(math.radians(aa)), b * math.sin(math.radians(aa)))
     return Answer(
-        (Row("a, b, c", f"{e.show(a)}   {e.show(b)}   {e.show(c)}"),
+        rows=(Row("a, b, c", f"{e.show(a)}   {e.show(b)}   {e.show(c)}"),
          Row("A, B, C", f"{plain(aa)}\u00b0   {plain(bb)}\u00b0   {plain(cc)}\u00b0", "A lies opposite a"),
          Row("Height on c", e.show(tip[1])), Row("Along c", e.show(tip[0]))),
-        ("a\u00b2 = b\u00b2 + c\u00b2 - 2bc \u00b7 cos A", f"a/sin A = b/sin B = c/sin C = {e.show(a / math.sin(math.radians(aa)))}"),
-        (),
-        (Stroke("line", (0, 0, c, 0), "part", "c"), Stroke("line", (c, 0, *tip), "part", "a"), Stroke("line", (*tip, 0, 0), "part", "b"),
+        steps=("a\u00b2 = b\u00b2 + c\u00b2 - 2bc \u00b7 cos A", f"a/sin A = b/sin B = c/sin C = {e.show(a / math.sin(math.radians(aa)))}"),
+        blocks=(),
+        strokes=(Stroke("line", (0, 0, c, 0), "part", "c"), Stroke("line", (c, 0, *tip), "part", "a"), Stroke("line", (*tip, 0, 0), "part", "b"),
          Stroke("dot", (0, 0), "help", "A"), Stroke("dot", (c, 0), "help", "B"), Stroke("dot", tip, "help", "C"),
          Stroke("line", (tip[0], 0, *tip), "help")),
     )  # fmt: skip
 
 
 def _blank(key: str, word: str, start: str = "", inch: str = "", kind: str = "length") -> Field:
-    return Field(key, word, "angle" if kind == "angle" else "length", start, inch, blank=True)
+    return Field(
+        key=key, word=word, kind="angle" if kind == "angle" else "length", start=start, start_inch=inch, blank=True
+    )
 
 
 RECKONERS = (
-    Reckoner("Chord, height, radius", "Shapes", (_blank("r", "Radius R", "25", "1"), _blank("c", "Chord c", "30", "1.2"), _blank("h", "Height h")),
-             _chord, "Pythagoras"),
-    Reckoner("Scallop of a ball", "Shapes", (Field("d", "Ball diameter", start="6", start_inch="0.25"), _blank("s", "Step s", "0.5", "0.02"), _blank("h", "Ridge h")),
-             _scallop, "Pythagoras; on a flat surface"),
-    Reckoner("Drill point", "Shapes", (Field("d", "Drill diameter", start="8", start_inch="0.3125"), Field("angle", "Point angle", "angle", "118"),
-             Field("depth", "Full-diameter depth", start="20", start_inch="0.75"), Field("beyond", "Beyond that", start="1", start_inch="0.04")), _drill, "Trigonometry; 118\u00b0 is common practice"),
-    Reckoner("Countersink or spot", "Shapes", (Field("want", "Wanted diameter", start="9", start_inch="0.35"), Field("angle", "Tool's point angle", "angle", "90"),
-             Field("flat", "Flat at the tip", start="0")), _countersink, "Trigonometry"),
-    Reckoner("Triangle", "Shapes", (_blank("a", "Side a", "30", "1.2"), _blank("b", "Side b", "40", "1.6"), _blank("c", "Side c"),
+    Reckoner(name="Chord, height, radius", group="Shapes", fields=(_blank("r", "Radius R", "25", "1"), _blank("c", "Chord c", "30", "1.2"), _blank("h", "Height h")),
+             work=_chord, source="Pythagoras"),
+    Reckoner(name="Scallop of a ball", group="Shapes", fields=(Field(key="d", word="Ball diameter", start="6", start_inch="0.25"), _blank("s", "Step s", "0.5", "0.02"), _blank("h", "Ridge h")),
+             work=_scallop, source="Pythagoras; on a flat surface"),
+    Reckoner(name="Drill point", group="Shapes", fields=(Field(key="d", word="Drill diameter", start="8", start_inch="0.3125"), Field(key="angle", word="Point angle", kind="angle", start="118"),
+             Field(key="depth", word="Full-diameter depth", start="20", start_inch="0.75"), Field(key="beyond", word="Beyond that", start="1", start_inch="0.04")), work=_drill, source="Trigonometry; 118\u00b0 is common practice"),
+    Reckoner(name="Countersink or spot", group="Shapes", fields=(Field(key="want", word="Wanted diameter", start="9", start_inch="0.35"), Field(key="angle", word="Tool's point angle", kind="angle", start="90"),
+             Field(key="flat", word="Flat at the tip", start="0")), work=_countersink, source="Trigonometry"),
+    Reckoner(name="Triangle", group="Shapes", fields=(_blank("a", "Side a", "30", "1.2"), _blank("b", "Side b", "40", "1.6"), _blank("c", "Side c"),
              _blank("aa", "Angle A", kind="angle"), _blank("bb", "Angle B", kind="angle"), _blank("cc", "Angle C", "90", kind="angle")),
-             _triangle, "Law of sines, law of cosines"),
+             work=_triangle, source="Law of sines, law of cosines"),
 )  # fmt: skip

@@ -97,7 +97,7 @@ def _thread(e: Entries) -> Answer:
         return plain(value * k, places)
 
     return Answer(
-        (
+        rows=(
             Row("Thread", name),
             Row("Pitch", s(pitch), unit),
             Row("Tap drill, common", s(d - pitch), f"D - P, {unit}"),
@@ -108,7 +108,7 @@ def _thread(e: Entries) -> Answer:
             Row("Depth, outside h3", s((d - d3) / 2), "bolt, to its rounded root"),
             Row("Depth, inside H1", s((d - d1) / 2), "nut"),
         ),
-        (
+        steps=(
             f"H = P \u00b7 \u221a3/2 = {s(pitch)} \u00b7 0.866 = {s(pitch * math.sqrt(3) / 2)}",
             f"D1 = D - 5/4 H = {s(d)} - {s(1.25 * pitch * math.sqrt(3) / 2)} = {s(d1)}",
             f"drill = D - {plain(share)} % \u00b7 2 \u00b7 3/4 H = {s(d)} - {plain(share / 100)} \u00b7 {s(full)} = {s(drill_share)}",
@@ -119,13 +119,20 @@ def _thread(e: Entries) -> Answer:
 
 RECKONERS = (
     Reckoner(
-        "Thread and tap drill",
-        "Threads and fits",
-        (
-            Field("thread", "Thread", "text", "M8", "1/4-20", tip="M8, M8x1, 1/4-20, #10-32, 3/8 UNF"),
-            Field("share", "Thread engagement, %", "number", "75"),
+        name="Thread and tap drill",
+        group="Threads and fits",
+        fields=(
+            Field(
+                key="thread",
+                word="Thread",
+                kind="text",
+                start="M8",
+                start_inch="1/4-20",
+                tip="M8, M8x1, 1/4-20, #10-32, 3/8 UNF",
+            ),
+            Field(key="share", word="Thread engagement, %", kind="number", start="75"),
         ),
-        _thread,
-        "ISO 68-1, ISO 261, ISO 724; ASME B1.1 (all from memory); D - P and the share by 3/4 H: common practice, no source",
+        work=_thread,
+        source="ISO 68-1, ISO 261, ISO 724; ASME B1.1 (all from memory); D - P and the share by 3/4 H: common practice, no source",
     ),
 )

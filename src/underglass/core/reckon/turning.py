@@ -45,7 +45,7 @@ def _taper(e: Entries) -> Answer:
         large = small + 2.0 * slope * long
         rows.append(Row("Large diameter", e.show(large), e.unit))
     text = (f"G1 X{e.show(large)} Z-{e.show(long)}",)
-    return Answer(tuple(rows), (first, f"D = d + 2 \u00b7 L \u00b7 tan a = {e.show(large)}"), text)
+    return Answer(rows=tuple(rows), steps=(first, f"D = d + 2 \u00b7 L \u00b7 tan a = {e.show(large)}"), blocks=text)
 
 
 def cone_error(radius: float, angle_rad: float) -> float:
@@ -63,13 +63,13 @@ def _tip(e: Entries) -> Answer:
     deep = re * (1.0 + math.sin(a) - math.cos(a))
     across = along * math.tan(a)
     return Answer(
-        (
+        rows=(
             Row("Stands off on a rising cone", e.show(off), e.unit),
             Row("Too deep on a falling cone", e.show(deep), e.unit),
             Row("Shift in Z by hand", e.show(along), e.unit),
             Row("Shift in X by hand, a diameter", e.show(2.0 * across), e.unit),
         ),
-        (
+        steps=(
             f"e = RE (cos a + sin a \u2212 1) = {e.show(re)} \u00b7 ({plain(math.cos(a), 5)} + {plain(math.sin(a), 5)} \u2212 1) = {e.show(off)}",
             f"dZ = RE (1 \u2212 tan(a / 2)) = {e.show(along)}",
             f"dX = 2 dZ tan a = {e.show(2.0 * across)}",
@@ -84,15 +84,15 @@ def _limits(e: Entries) -> Answer:
     d = e.positive("d", "The diameter")
     turns = min(speed * factor / (math.pi * d), most)
     return Answer(
-        (
+        rows=(
             Row("Limit reached below", e.show(least), f"{e.unit} diameter"),
             Row("Spindle at this diameter", plain(turns, 0), "rpm"),
             Row("Surface speed there", plain(math.pi * d * turns / factor, 1), unit),
         ),
-        (
+        steps=(
             f"d = {plain(factor)} \u00b7 vc / (\u03c0 \u00b7 n) = {plain(factor)} \u00b7 {plain(speed)} / (\u03c0 \u00b7 {plain(most)}) = {e.show(least)}",
         ),
-        (f"G50 S{plain(most, 0)}", f"G96 S{plain(speed, 0)} M3"),
+        blocks=(f"G50 S{plain(most, 0)}", f"G96 S{plain(speed, 0)} M3"),
     )
 
 
@@ -109,7 +109,7 @@ def _thread(e: Entries) -> Answer:
         cuts.append(deep)
     root = d - 2.0 * depth
     return Answer(
-        (
+        rows=(
             Row("Depth on the radius", e.show(depth), e.unit),
             Row("Root diameter", e.show(root), e.unit),
             Row("Passes", str(len(cuts))),
@@ -118,7 +118,7 @@ def _thread(e: Entries) -> Answer:
                 ", ".join(e.show(d - 2.0 * c) for c in cuts[:14]) + (" \u2026" if len(cuts) > 14 else ""),
             ),
         ),
-        (
+        steps=(
             "h = 0.61343 \u00b7 P (ISO 68-1, from memory)",
             "depth of pass n = first \u00b7 \u221an, not below the least (equal area)",
         ),
@@ -137,7 +137,7 @@ def _parting(e: Entries) -> Answer:
     below = (limit - bore) / 2.0 / (feed * most)
     deep = (d - bore) / 2.0
     return Answer(
-        (
+        rows=(
             Row("Blade reaches", e.show(deep), e.unit),
             Row(
                 "Reach over width",
@@ -150,11 +150,11 @@ def _parting(e: Entries) -> Answer:
                 "Feed for the last 2 mm" if e.unit == "mm" else "Feed for the last 0.08", plain(feed / 2.0, 4), "a turn"
             ),
         ),
-        (
+        steps=(
             f"t = \u03c0 (D\u00b2 \u2212 d\u00b2) / (4 \u00b7 {plain(factor)} \u00b7 vc \u00b7 f) + (d \u2212 bore) / (2 \u00b7 f \u00b7 n) = {plain(above * 60.0, 2)} + {plain(below * 60.0, 2)} s",
             f"d = {plain(factor)} \u00b7 vc / (\u03c0 \u00b7 n) = {e.show(limit)}",
         ),
-        (
+        blocks=(
             f"G50 S{plain(most, 0)}",
             f"G96 S{plain(speed, 0)} M3",
             f"G1 X{e.show(bore) if bore else '-0.2' if e.unit == 'mm' else '-0.008'} F{plain(feed, 4)}",
@@ -171,7 +171,7 @@ def _chip(e: Entries) -> Answer:
         return "too little" if value < low - 1e-9 else "too much" if value > high + 1e-9 else "in the window"
 
     return Answer(
-        (
+        rows=(
             Row("Depth from, to", f"{e.show(d0)}  {e.show(d1)}", said(deep, d0, d1)),
             Row("Feed a turn from, to", f"{plain(f0, 4)}  {plain(f1, 4)}", said(feed, f0, f1)),
             Row(
@@ -180,7 +180,7 @@ def _chip(e: Entries) -> Answer:
                 "a long thin chip" if deep / feed > 20.0 else "a chip that curls",
             ),
         ),
-        ("the chip breaks where depth and feed both lie in the material's window",),
+        steps=("the chip breaks where depth and feed both lie in the material's window",),
     )
 
 
@@ -194,62 +194,62 @@ _WINDOWS: dict[str, tuple[float, float, float, float]] = {
 
 RECKONERS = (
     Reckoner(
-        "Taper",
-        "Turning",
-        (
-            Field("by", "From", "choice", "ends", choices=(("ends", "both diameters"), ("ratio", "taper 1 : n"), ("angle", "angle a side"))),
-            Field("d", "Small diameter", start="20", start_inch="0.75"),
-            Field("big", "Large diameter", start="24", start_inch="0.9", shown=lambda v: v.get("by", "ends") == "ends"),
-            Field("l", "Length", start="20", start_inch="0.75"),
-            Field("ratio", "Taper 1 :", "number", "10", shown=lambda v: v.get("by") == "ratio"),
-            Field("angle", "Angle a side", "angle", "5", shown=lambda v: v.get("by") == "angle"),
+        name="Taper",
+        group="Turning",
+        fields=(
+            Field(key="by", word="From", kind="choice", start="ends", choices=(("ends", "both diameters"), ("ratio", "taper 1 : n"), ("angle", "angle a side"))),
+            Field(key="d", word="Small diameter", start="20", start_inch="0.75"),
+            Field(key="big", word="Large diameter", start="24", start_inch="0.9", shown=lambda v: v.get("by", "ends") == "ends"),
+            Field(key="l", word="Length", start="20", start_inch="0.75"),
+            Field(key="ratio", word="Taper 1 :", kind="number", start="10", shown=lambda v: v.get("by") == "ratio"),
+            Field(key="angle", word="Angle a side", kind="angle", start="5", shown=lambda v: v.get("by") == "angle"),
         ),
-        _taper,
-        "Trigonometry; common practice, no source",
+        work=_taper,
+        source="Trigonometry; common practice, no source",
     ),
     Reckoner(
-        "Tip radius on a cone",
-        "Turning",
-        (Field("re", "Nose radius RE", start="0.8", start_inch="0.0315"), Field("angle", "Angle a side", "angle", "20")),
-        _tip,
-        "Geometry of a round nose between its tangents; common practice, no source",
+        name="Tip radius on a cone",
+        group="Turning",
+        fields=(Field(key="re", word="Nose radius RE", start="0.8", start_inch="0.0315"), Field(key="angle", word="Angle a side", kind="angle", start="20")),
+        work=_tip,
+        source="Geometry of a round nose between its tangents; common practice, no source",
     ),
     Reckoner(
-        "Surface speed and its limit",
-        "Turning",
-        (Field("vc", "Surface speed", "speed", "180", "600"), Field("n", "Speed limit", "number", "2500"), Field("d", "Diameter", start="40", start_inch="1.5")),
-        _limits,
-        "Definition of cutting speed, ISO 3002-1 (from memory)",
+        name="Surface speed and its limit",
+        group="Turning",
+        fields=(Field(key="vc", word="Surface speed", kind="speed", start="180", start_inch="600"), Field(key="n", word="Speed limit", kind="number", start="2500"), Field(key="d", word="Diameter", start="40", start_inch="1.5")),
+        work=_limits,
+        source="Definition of cutting speed, ISO 3002-1 (from memory)",
     ),
     Reckoner(
-        "Thread passes",
-        "Turning",
-        (
-            Field("d", "Thread diameter", start="24", start_inch="1"), Field("p", "Pitch", start="1.5", start_inch="0.0625"),
-            Field("first", "First pass", start="0.25", start_inch="0.01"), Field("least", "Least pass", start="0.05", start_inch="0.002"),
+        name="Thread passes",
+        group="Turning",
+        fields=(
+            Field(key="d", word="Thread diameter", start="24", start_inch="1"), Field(key="p", word="Pitch", start="1.5", start_inch="0.0625"),
+            Field(key="first", word="First pass", start="0.25", start_inch="0.01"), Field(key="least", word="Least pass", start="0.05", start_inch="0.002"),
         ),
-        _thread,
-        "ISO 68-1 (from memory); equal area: common practice, no source",
+        work=_thread,
+        source="ISO 68-1 (from memory); equal area: common practice, no source",
     ),
     Reckoner(
-        "Parting off",
-        "Turning",
-        (
-            Field("d", "Diameter", start="40", start_inch="1.5"), Field("bore", "Bore", blank=True, tip="Left out: solid"),
-            Field("w", "Blade width", start="3", start_inch="0.125"), Field("f", "Feed a turn", "tooth", "0.06", "0.0025"),
-            Field("vc", "Surface speed", "speed", "100", "330"), Field("n", "Speed limit", "number", "2500"),
+        name="Parting off",
+        group="Turning",
+        fields=(
+            Field(key="d", word="Diameter", start="40", start_inch="1.5"), Field(key="bore", word="Bore", blank=True, tip="Left out: solid"),
+            Field(key="w", word="Blade width", start="3", start_inch="0.125"), Field(key="f", word="Feed a turn", kind="tooth", start="0.06", start_inch="0.0025"),
+            Field(key="vc", word="Surface speed", kind="speed", start="100", start_inch="330"), Field(key="n", word="Speed limit", kind="number", start="2500"),
         ),
-        _parting,
-        "Integral of the way over the feed that the diameter gives; reach and feed near the axis: common practice, no source",
+        work=_parting,
+        source="Integral of the way over the feed that the diameter gives; reach and feed near the axis: common practice, no source",
     ),
     Reckoner(
-        "Where the chip breaks",
-        "Turning",
-        (
-            Field("m", "Material", "choice", next(iter(_WINDOWS)), choices=tuple((n, n) for n in _WINDOWS)),
-            Field("a", "Depth of cut", start="2", start_inch="0.08"), Field("f", "Feed a turn", "tooth", "0.2", "0.008"),
+        name="Where the chip breaks",
+        group="Turning",
+        fields=(
+            Field(key="m", word="Material", kind="choice", start=next(iter(_WINDOWS)), choices=tuple((n, n) for n in _WINDOWS)),
+            Field(key="a", word="Depth of cut", start="2", start_inch="0.08"), Field(key="f", word="Feed a turn", kind="tooth", start="0.2", start_inch="0.008"),
         ),
-        _chip,
-        "The material's own window; common practice, no source",
+        work=_chip,
+        source="The material's own window; common practice, no source",
     ),
 )  # fmt: skip

@@ -38,7 +38,7 @@ class Touch(NamedTuple):
     depth: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Approaches:
     """``touches`` in order. ``gap`` (tools, parts) mm and ``move`` (tools, parts) of what is nearest in the end.
 
@@ -91,4 +91,4 @@ def pass_by(
         at = last
     for column in (gap, nearest_move, *(c for pair in kept for c in pair)):
         column.setflags(write=False)
-    return Approaches(tuple(touches), gap, nearest_move, tuple(marks), tuple(kept))
+    return Approaches(touches=tuple(touches), gap=gap, move=nearest_move, marks=tuple(marks), at_marks=tuple(kept))

@@ -25,7 +25,7 @@ _LEAST_CELL = 0.02
 _MOST_CELLS = 60_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Grid:
     """Where a field lies. ``frame`` at the stock's minimum corner; ``nx`` by ``ny`` cells of ``cell`` mm; ``height`` mm."""
 
@@ -111,7 +111,14 @@ def make_field(stock: Solid, cell: float) -> Field:
     """The uncut stock as a field. Boxes, upright cylinders, and meshes as they are seen from above."""
     x, y, z = stock.extent
     return fill(
-        stock, Grid(stock.frame, cell, max(1, math.ceil(x / cell - 1e-6)), max(1, math.ceil(y / cell - 1e-6)), z)
+        stock,
+        Grid(
+            frame=stock.frame,
+            cell=cell,
+            nx=max(1, math.ceil(x / cell - 1e-6)),
+            ny=max(1, math.ceil(y / cell - 1e-6)),
+            height=z,
+        ),
     )
 
 

@@ -21,6 +21,7 @@ from underglass.core.compiled import kernel
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
+from underglass.core.removal.keyframes import Versions
 from underglass.core.removal.near import near_move
 from underglass.core.removal.rows import height_around, height_at
 from underglass.core.removal.sweep import TILE, sweep_move
@@ -34,6 +35,9 @@ KEYFRAME_CELLS = 3_000_000
 _MEMORY_LIMIT = 600_000_000
 _HITS = 4096
 _TILE_BYTES = TILE * TILE * 8
+
+Tiles = Versions[tuple[Heights, Owners]]
+"""By tile; ``when`` is a keyframe's number."""
 
 Floats = NDArray[np.float64]
 
@@ -179,43 +183,7 @@ def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline
             )
 
 
-class _Tiles:
-    """Every kept version of every tile, by keyframe."""
-
-    def __init__(self) -> None:
-        self.versions: dict[int, tuple[list[int], list[Heights], list[Owners]]] = {}
-        self.count = 0
-
-    def keep(self, frame: int, tile: int, h: Heights, owner: Owners) -> None:
-        frames, heights, owners = self.versions.setdefault(tile, ([], [], []))
-        frames.append(frame)
-        heights.append(h)
-        owners.append(owner)
-        self.count += 1
-
-    def up_to(self, frame: int) -> _Tiles:
-        """The versions of the keyframes up to and with this one."""
-        out = _Tiles()
-        for tile, (frames, heights, owners) in self.versions.items():
-            k = bisect_right(frames, frame)
-            if k:
-                out.versions[tile] = (frames[:k], heights[:k], owners[:k])
-                out.count += k
-        return out
-
-    def thin(self) -> None:
-        """Join keyframes two by two: the later of each pair stays."""
-        self.count = 0
-        for tile, (frames, heights, owners) in self.versions.items():
-            newest: dict[int, int] = {}
-            for k, frame in enumerate(frames):
-                newest[(frame + 1) // 2] = k
-            keep = list(newest.values())
-            self.versions[tile] = (list(newest), [heights[k] for k in keep], [owners[k] for k in keep])
-            self.count += len(keep)
-
-
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Kept:
     """What a later cut of nearly the same path can take over: inputs and results by step, and ``near`` at each keyframe."""
 
@@ -228,7 +196,7 @@ class _Kept:
     near: tuple[Floats, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StockHistory:
     """One stock's whole cut. ``frames[k]`` is the step of the path before which keyframe k stands; keyframe 0 is the uncut stock.
 
@@ -241,7 +209,7 @@ class StockHistory:
     path: TipPath
     outline: Floats
     frames: tuple[int, ...]
-    tiles: _Tiles
+    tiles: Tiles
     removed: Floats
     near: tuple[StockNear, ...]
     depths: Floats
@@ -308,7 +276,7 @@ def cut(
     near = np.zeros((*table.radius.shape, 3))
     near[:, :, 0] = look
     frames = [0]
-    tiles = _Tiles()
+    tiles = Tiles()
     across = grid.tiles[1]
     since = 0
     side, doubt = TOLERANCES.touch_side_mm, TOLERANCES.doubt_cells * grid.cell
@@ -350,13 +318,23 @@ def cut(
             nears.append(near.copy())
             for tile in np.flatnonzero(dirty):
                 where = _tile_slices(int(tile), across)
-                tiles.keep(len(frames) - 1, int(tile), field.h[where].copy(), field.owner[where].copy())
+                tiles.keep(int(tile), len(frames) - 1, (field.h[where].copy(), field.owner[where].copy()))
             dirty[:] = 0
             if tiles.count * _TILE_BYTES > _MEMORY_LIMIT:
                 frames, nears, keyframe_cells = _thin(frames, nears, tiles, keyframe_cells)
             progress(at / n)
     progress(1.0)
-    kept = freeze(_Kept(table, forbid, look, keyframe_cells, removed, depths, tuple(freeze(one) for one in nears)))
+    kept = freeze(
+        _Kept(
+            table=table,
+            forbid=forbid,
+            look=look,
+            keyframe_cells=keyframe_cells,
+            removed=removed,
+            depths=depths,
+            near=tuple(freeze(one) for one in nears),
+        )
+    )
     removed = (
         removed if len(path) == path.moves else np.bincount(path.move, removed, minlength=path.moves).astype(np.float64)
     )
@@ -372,8 +350,8 @@ def cut(
     for array in (uncut.h, uncut.owner, field.h, field.owner, removed, deepest):
         array.setflags(write=False)
     return StockHistory(
-        uncut, field, path, table.outline, tuple(frames), tiles, removed, nearest, deepest, tuple(hits), kept,
-        tuple(doubts), solid,
+        uncut=uncut, final=field, path=path, outline=table.outline, frames=tuple(frames), tiles=tiles, removed=removed, near=nearest, depths=deepest, hits=tuple(hits), kept=kept,
+        doubts=tuple(doubts), solid=solid,
     )  # fmt: skip
 
 
@@ -423,7 +401,7 @@ def _differing(
 
 
 def _thin(
-    frames: list[int], nears: list[Floats], tiles: _Tiles, keyframe_cells: int
+    frames: list[int], nears: list[Floats], tiles: Tiles, keyframe_cells: int
 ) -> tuple[list[int], list[Floats], int]:
     """Half the keyframes, twice as far apart. The newest always stays, for the tiles after it build on it."""
     if len(frames) % 2 == 0:
@@ -448,10 +426,16 @@ class StockCursor:
     def __init__(self, history: StockHistory) -> None:
         self._history = history
         self.field = history.uncut.copy()
+        """The stock as it stands, to be read."""
         self._step = 0
         self._part = 0.0
         self._frame = 0
         self._touched: Dirty = np.zeros(history.grid.tiles, dtype=np.uint8)
+
+    @property
+    def state(self) -> Field:
+        """The stock as it stands."""
+        return self.field
 
     def go(self, move: int, share: float) -> Dirty:
         """Put the stock to ``share`` of ``move``, all moves before it done. Returns the tiles that changed."""
@@ -477,24 +461,15 @@ class StockCursor:
 
     def _restore(self, frame: int, changed: Dirty) -> None:
         history = self._history
-        lo, hi = min(frame, self._frame), max(frame, self._frame)
         across = history.grid.tiles[1]
-        stale = set(np.flatnonzero(self._touched).tolist())
-        if lo != hi:
-            for tile, (frames, _h, _o) in history.tiles.versions.items():
-                if bisect_right(frames, hi) > bisect_right(frames, lo):
-                    stale.add(tile)
+        stale = set(np.flatnonzero(self._touched).tolist()) | set(history.tiles.differing(frame, self._frame))
         flat = changed.reshape(-1)
         for tile in stale:
             where = _tile_slices(tile, across)
-            kept = history.tiles.versions.get(tile)
-            k = bisect_right(kept[0], frame) - 1 if kept else -1
-            if kept and k >= 0:
-                self.field.h[where] = kept[1][k]
-                self.field.owner[where] = kept[2][k]
-            else:
-                self.field.h[where] = history.uncut.h[where]
-                self.field.owner[where] = history.uncut.owner[where]
+            kept = history.tiles.at(tile, frame)
+            self.field.h[where], self.field.owner[where] = (
+                kept if kept is not None else (history.uncut.h[where], history.uncut.owner[where])
+            )
             flat[tile] = 1
         self._touched[:] = 0
         self._frame = frame

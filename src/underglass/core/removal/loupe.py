@@ -28,7 +28,7 @@ _AT_ONCE = 2000
 Window = tuple[int, int, int, int]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Loupe:
     """A finer field that stands for ``window`` (j0, j1, i0, i1) of a stock's cells, ``steps`` of its path cut into it."""
 
@@ -65,7 +65,11 @@ def look_closer(
     coarse = history.grid
     x0, y0 = i0 * coarse.cell, j0 * coarse.cell
     grid = Grid(
-        coarse.frame.moved(x0, y0, 0.0), coarse.cell / factor, (i1 - i0) * factor, (j1 - j0) * factor, coarse.height
+        frame=coarse.frame.moved(x0, y0, 0.0),
+        cell=coarse.cell / factor,
+        nx=(i1 - i0) * factor,
+        ny=(j1 - j0) * factor,
+        height=coarse.height,
     )
     field = fill(solid, grid, (x0, y0))
     path = history.path
@@ -73,13 +77,13 @@ def look_closer(
     chosen = _touching(history, window, min(step + 1, len(path)))
     by = np.array([x0, y0, 0.0])
     near = TipPath(
-        path.start[chosen] - by,
-        path.end[chosen] - by,
-        path.centre[chosen] - by[:2],
-        np.ascontiguousarray(path.sweep[chosen]),
-        np.ascontiguousarray(path.row[chosen]),
-        np.ascontiguousarray(path.move[chosen]),
-        path.first,
+        start=path.start[chosen] - by,
+        end=path.end[chosen] - by,
+        centre=path.centre[chosen] - by[:2],
+        sweep=np.ascontiguousarray(path.sweep[chosen]),
+        row=np.ascontiguousarray(path.row[chosen]),
+        move=np.ascontiguousarray(path.move[chosen]),
+        first=path.first,
     )
     count = len(chosen)
     last = part if count and int(chosen[-1]) == step else 1.0
@@ -88,7 +92,7 @@ def look_closer(
             raise Cancelled
         end = min(at + _AT_ONCE, count) - 1
         replay(field, near, history.outline, at, end, last if end == count - 1 else 1.0)
-    return Loupe(window, field, factor, count)
+    return Loupe(window=window, field=field, factor=factor, steps=count)
 
 
 _DOUBT_CELL_MM = 0.01

@@ -17,7 +17,7 @@ from underglass.core.tolerances import TOLERANCES
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToolTable:
     """Every tool that is ever really in the spindle, a row each.
 
@@ -48,10 +48,10 @@ def make_tool_table(tools: Sequence[Tool], nose_diameter: float) -> ToolTable:
         for k, part in enumerate(cylinders):
             radius[row, k], bottom[row, k], top[row, k] = part.radius, part.bottom, part.top
     names = tuple(tuple(c.part for c in cylinders) for cylinders in solids)
-    return ToolTable(tuple(tools), outline, radius, bottom, top, names)
+    return ToolTable(tools=tuple(tools), outline=outline, radius=radius, bottom=bottom, top=top, part_names=names)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TipPath:
     """The real tip's way in one frame, mm, in steps: a step is a straight move, an arc in XY, or a chord of another arc.
 
@@ -103,7 +103,7 @@ def one_step_a_move(start: Floats, end: Floats, centre: Floats, sweep: Floats, r
     """A path of straight moves and arcs in XY."""
     n = len(row)
     move, first = np.arange(n, dtype=np.int32), np.arange(n + 1, dtype=np.int64)
-    return TipPath(start, end, centre, sweep, row, move, first)
+    return TipPath(start=start, end=end, centre=centre, sweep=sweep, row=row, move=move, first=first)
 
 
 def real_tools(
@@ -152,7 +152,14 @@ def spare_bored_walls(
     outline[len(table.tools) :] = 0.0
     radius[len(table.tools) :, 0] = 0.0
     names = tuple(table.part_names[k] for k in pick)
-    return ToolTable(tuple(tools), outline, radius, table.bottom[pick], table.top[pick], names), freeze(row)
+    return ToolTable(
+        tools=tuple(tools),
+        outline=outline,
+        radius=radius,
+        bottom=table.bottom[pick],
+        top=table.top[pick],
+        part_names=names,
+    ), freeze(row)
 
 
 def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], frame: Frame) -> TipPath:
@@ -206,11 +213,11 @@ def _with_chords(
     centre = motions.centre[move].copy()
     centre[:, 2] = 0.0
     return TipPath(
-        ends[0],
-        ends[1],
-        np.ascontiguousarray(frame.into(centre)[:, :2]),
-        np.where(bent, 0.0, motions.sweep[move]),
-        row[move],
-        move.astype(np.int32),
-        first,
+        start=ends[0],
+        end=ends[1],
+        centre=np.ascontiguousarray(frame.into(centre)[:, :2]),
+        sweep=np.where(bent, 0.0, motions.sweep[move]),
+        row=row[move],
+        move=move.astype(np.int32),
+        first=first,
     )

@@ -398,10 +398,10 @@ class _Judge:
     ) -> Finding:
         s = self.s
         return Finding(
-            code,
-            line,
-            message,
-            remedy,
+            code=code,
+            line=line,
+            message=message,
+            remedy=remedy,
             tool=s.tool or None,
             move=move,
             evidence={

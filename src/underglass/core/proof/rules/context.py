@@ -25,7 +25,7 @@ from underglass.core.removal.toolpath import ToolTable
 from underglass.core.units import MM_PER_INCH, show_length
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Context:
     """One run, with the cut done. ``tool_row`` as in ``Proof``.
 

@@ -22,17 +22,22 @@ from underglass.core.tolerances import TOLERANCES
 def _not_held(context: Context) -> Iterator[Finding]:
     """What the job asks for and this version cannot simulate."""
     for text in context.job.not_held:
-        yield Finding("not-proved", 1, text[:1].upper() + text[1:], "prove this part of the job another way")
+        yield Finding(
+            code="not-proved",
+            line=1,
+            message=text[:1].upper() + text[1:],
+            remedy="prove this part of the job another way",
+        )
 
 
 @rule({"end-missing": Severity.CAUTION})
 def _no_end(context: Context) -> Iterator[Finding]:
     if not context.run.ended:
         yield Finding(
-            "end-missing",
-            context.run.last_line,
-            "the program has no M30 or M2 at its end",
-            "write M30 as the last block",
+            code="end-missing",
+            line=context.run.last_line,
+            message="the program has no M30 or M2 at its end",
+            remedy="write M30 as the last block",
             move=len(context.motions),
         )
 
@@ -53,10 +58,10 @@ def _hollow(context: Context) -> Iterator[Finding]:
         if held <= real * (1.0 + _HOLLOW_SHARE) + 1e-6:
             continue
         yield Finding(
-            "not-proved",
-            1,
-            f"{solid.mesh.name} has hollows or undercuts that are not seen from above: they are held as solid, {context.volume(held - real)} too much",
-            "look at these places another way",
+            code="not-proved",
+            line=1,
+            message=f"{solid.mesh.name} has hollows or undercuts that are not seen from above: they are held as solid, {context.volume(held - real)} too much",
+            remedy="look at these places another way",
             evidence={"held_mm3": held, "real_mm3": real},
         )
 
@@ -81,10 +86,10 @@ def _inherited(context: Context) -> Iterator[Finding]:
             unsaid.append((what, how, words))
     if unsaid:
         yield Finding(
-            "units-not-stated",
-            1,
-            f"the program never says {', '.join(w for w, _h, _s in unsaid)} before it relies on it: it runs {', '.join(h for _w, h, _s in unsaid)} because the control was left so",
-            f"write {', '.join(s for _w, _h, s in unsaid)} in the safe line",
+            code="units-not-stated",
+            line=1,
+            message=f"the program never says {', '.join(w for w, _h, _s in unsaid)} before it relies on it: it runs {', '.join(h for _w, h, _s in unsaid)} because the control was left so",
+            remedy=f"write {', '.join(s for _w, _h, s in unsaid)} in the safe line",
             evidence={
                 "inherited": ", ".join(w for w, _h, _s in unsaid),
                 "write": " ".join(s.split(" or ")[0] for _w, _h, s in unsaid),
@@ -113,7 +118,7 @@ def _tools(context: Context) -> Iterator[Finding]:
                 unknown.add(event.tool)
                 there = ", ".join(f"T{n}" for n in sorted(bench.tool_names)) or "no tool at all"
                 yield Finding(
-                    "tool-unknown",
+                    code="tool-unknown",
                     message=f"the program calls tool {event.tool}, which is not on the bench; there is {there}",
                     remedy=f"add tool {event.tool} to the job, or call one that is there; what it would cut is not proved",
                     **place,  # type: ignore[arg-type]
@@ -121,7 +126,7 @@ def _tools(context: Context) -> Iterator[Finding]:
             continue
         if really != event.tool:
             yield Finding(
-                "wrong-tool-loaded",
+                code="wrong-tool-loaded",
                 message=f"the program calls tool {event.tool}, but tool {really} ({name}) is really in the spindle",
                 remedy="put the right tool in, or correct the tool list",
                 evidence={"called": event.tool, "loaded": really},
@@ -142,12 +147,12 @@ def _low_change(context: Context, event: Event) -> Iterator[Finding]:
     highest = max(things, key=lambda solid: solid.top, default=None)
     if highest is not None and tip < highest.top - TOLERANCES.touch_mm:
         yield Finding(
-            "low-tool-change",
-            event.line,
-            f"the tool is changed with its tip {context.length(highest.top - tip)} lower than the top of the {highest.name}",
-            "lift Z before the change, as with G53 G0 Z0",
-            event.column,
-            event.end_column,
+            code="low-tool-change",
+            line=event.line,
+            message=f"the tool is changed with its tip {context.length(highest.top - tip)} lower than the top of the {highest.name}",
+            remedy="lift Z before the change, as with G53 G0 Z0",
+            column=event.column,
+            end_column=event.end_column,
             tool=event.tool,
             move=event.before,
             evidence={"below_mm": highest.top - tip, "thing": highest.name},
@@ -172,10 +177,10 @@ def _lowest(context: Context) -> Iterator[Finding]:
         if len(mine):
             move = int(path.move[mine[0]])
             yield Finding(
-                "below-limit",
-                int(context.motions.line[move]),
-                f"{context.tool_words(tool)} goes down to Z {context.length(float(low[mine].min()))}, below the Z limit of {context.length(limit)} set in the job",
-                "check the depth, or set another limit in the job",
+                code="below-limit",
+                line=int(context.motions.line[move]),
+                message=f"{context.tool_words(tool)} goes down to Z {context.length(float(low[mine].min()))}, below the Z limit of {context.length(limit)} set in the job",
+                remedy="check the depth, or set another limit in the job",
                 tool=tool,
                 move=move,
                 evidence={"lowest_mm": float(low[mine].min()), "limit_mm": limit},
@@ -202,10 +207,10 @@ def _travel(context: Context) -> Iterator[Finding]:
         limit = factor * (machine.travel_min[axis] if under[m, axis] > over[m, axis] else machine.travel_max[axis])
         beyond = factor * float(worst[m, axis])
         yield Finding(
-            "travel-limit",
-            int(motions.line[m]),
-            f"{letter} overtravels by {context.length(beyond)}: its limit is machine {letter} {context.length(limit)}",
-            f"move the part on the table, shorten the move, or check the work offset in {letter}",
+            code="travel-limit",
+            line=int(motions.line[m]),
+            message=f"{letter} overtravels by {context.length(beyond)}: its limit is machine {letter} {context.length(limit)}",
+            remedy=f"move the part on the table, shorten the move, or check the work offset in {letter}",
             tool=motions.state_of(m).tool or None,
             move=m,
             evidence={"axis": letter, "beyond_mm": beyond, "limit_mm": limit},

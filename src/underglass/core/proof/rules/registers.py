@@ -37,10 +37,10 @@ def _unused(context: Context) -> Iterator[Finding]:
     read |= {f"D{use.number}" for use in motions.radii_used}
     for name in sorted(context.job.set_registers - read):
         yield Finding(
-            "register-unused",
-            1,
-            f"{name} is set in the control, but nothing in the program reads it",
-            "leave it if it is for another program",
+            code="register-unused",
+            line=1,
+            message=f"{name} is set in the control, but nothing in the program reads it",
+            remedy="leave it if it is for another program",
             evidence={"register": name},
         )
 
@@ -72,10 +72,10 @@ def _disagreeing(context: Context) -> Iterator[Finding]:
                         continue
                 later = max(a, b, key=lambda use: use.move)
                 yield Finding(
-                    "offsets-disagree",
-                    later.line,
-                    f"{one} and {two} differ by {context.length(abs(apart))} in {letter}: parts set side by side normally have the same",
-                    f"touch off {letter} of both again, or leave it if they really stand so",
+                    code="offsets-disagree",
+                    line=later.line,
+                    message=f"{one} and {two} differ by {context.length(abs(apart))} in {letter}: parts set side by side normally have the same",
+                    remedy=f"touch off {letter} of both again, or leave it if they really stand so",
                     move=later.move,
                     evidence={"one": one, "two": two, "axis": letter, "apart_mm": apart},
                 )
@@ -93,11 +93,11 @@ def _turned(context: Context, use: OffsetUse, zero: Frame) -> Iterator[Finding]:
     if abs(off) * reach <= context.job.settings.tolerance.work_offset:
         return
     yield Finding(
-        "work-offset-wrong",
-        use.line,
-        f"the part at {use.name} is skewed {math.degrees(zero.turn_rad):g} degrees, but the program is rotated "
+        code="work-offset-wrong",
+        line=use.line,
+        message=f"the part at {use.name} is skewed {math.degrees(zero.turn_rad):g} degrees, but the program is rotated "
         f"{math.degrees(motions.state_of(first).rotation):g}: out by {context.length(abs(off) * reach)} across the stock",
-        "square the part up, or rotate the program with G68",
+        remedy="square the part up, or rotate the program with G68",
         move=use.move,
         evidence={
             "offset": use.name,
@@ -112,20 +112,20 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
     told = use.name in context.job.registers.work or use.shift != (0.0, 0.0, 0.0)
     if zero is None and not told:
         yield Finding(
-            "work-offset-unset",
-            use.line,
-            f"{use.name} has never been set: the control takes it as zero, which is machine home",
-            f"set {use.name} on the machine, or call the offset that is meant",
+            code="work-offset-unset",
+            line=use.line,
+            message=f"{use.name} has never been set: the control takes it as zero, which is machine home",
+            remedy=f"set {use.name} on the machine, or call the offset that is meant",
             move=use.move,
             evidence={"offset": use.name},
         )
         return
     if zero is None:
         yield Finding(
-            "zero-not-given",
-            use.line,
-            f"{use.name} is set in the control, but the job does not say where that zero really is, so it cannot be checked",
-            f"add {use.name} under [zero] if a part stands there",
+            code="zero-not-given",
+            line=use.line,
+            message=f"{use.name} is set in the control, but the job does not say where that zero really is, so it cannot be checked",
+            remedy=f"add {use.name} under [zero] if a part stands there",
             move=use.move,
             evidence={"offset": use.name},
         )
@@ -143,10 +143,10 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
         if abs(a) > context.job.settings.tolerance.work_offset
     )
     yield Finding(
-        "work-offset-wrong",
-        use.line,
-        f"{use.name} in the control is not where the part's zero is{f' with tool {called}' if context.job.z_by == 'each-tool' else ''}: out by {said}",
-        f"touch off again, or correct {use.name}",
+        code="work-offset-wrong",
+        line=use.line,
+        message=f"{use.name} in the control is not where the part's zero is{f' with tool {called}' if context.job.z_by == 'each-tool' else ''}: out by {said}",
+        remedy=f"touch off again, or correct {use.name}",
         move=use.move,
         evidence={"offset": use.name, "x_mm": apart[0], "y_mm": apart[1], "z_mm": apart[2]},
     )

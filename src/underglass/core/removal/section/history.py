@@ -6,7 +6,6 @@ Each band keeps every shape that it has had, with the step after which it had it
 from __future__ import annotations
 
 import math
-from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -17,6 +16,7 @@ from numpy.typing import NDArray
 
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
+from underglass.core.removal.keyframes import Versions
 from underglass.core.removal.section.bands import CHANGED_MM2, NO_BOX, Band, Now, band, bite, meet, under
 from underglass.core.removal.section.shape import NOTHING, Floats, Shape, clean, folded, swept, swept_rings
 from underglass.core.removal.section.state import Section, joined, split, volumes
@@ -50,24 +50,8 @@ class Piece(NamedTuple):
     shape: Shape
 
 
-@dataclass(slots=True)
-class _Bands:
-    """Every version of every band, with the step that made it (-1: uncut)."""
-
-    edges: Floats
-    steps: list[list[int]]
-    each: list[list[Band]]
-
-    def at(self, step: int) -> list[Shape]:
-        """The bands before a step."""
-        return [bands[bisect_right(steps, step - 1) - 1].shape for steps, bands in zip(self.steps, self.each)]
-
-    def up_to(self, step: int) -> _Bands:
-        """The versions that the steps before this one made."""
-        cut = [bisect_right(steps, step - 1) for steps in self.steps]
-        return _Bands(
-            self.edges, [s[:k] for s, k in zip(self.steps, cut)], [b[:k] for b, k in zip(self.each, cut)]
-        )  # fmt: skip
+Bands = Versions[Band]
+"""By band; ``when`` is the step that made it, -1 the uncut stock."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,7 +72,8 @@ class SectionHistory:
     near: Floats
     hits: tuple[SectionHit, ...]
     pieces: tuple[Piece, ...]
-    bands: _Bands
+    edges: Floats
+    bands: Bands
     met: dict[tuple[int, str], float] = field(default_factory=dict, compare=False, repr=False)
     """The share of a move at which a part (edge or body) first touched what it must not, as far as somebody has asked."""
     cell_mm: float | None = None
@@ -96,27 +81,12 @@ class SectionHistory:
 
     def at(self, move: int, share: float) -> Section:
         """The section a share (0..1) of the way through a move."""
-        step = self.ways.first_of(move)
-        steps = []
-        while step < len(self.ways) and self.ways.move[step] == move and self.ways.until[step] <= share + 1e-12:
-            step += 1
-        bands = self.bands.at(step)
-        if step < len(self.ways) and self.ways.move[step] == move and not self.ways.ring[step]:
-            before = float(self.ways.until[step - 1]) if step and self.ways.move[step - 1] == move else 0.0
-            span = float(self.ways.until[step]) - before
-            if span > 0.0 and share > before:
-                a, b = self.ways.start[step], self.ways.end[step]
-                steps.append((int(self.ways.row[step]), a, a + (b - a) * ((share - before) / span)))
-        if steps:
-            for row, a, b in steps:
-                for shape in map(folded, swept(list(self.tools[row].edge), a[None, :], b[None, :])):
-                    met = [
-                        k for k in under(self.bands.edges, shape.bounds[1], shape.bounds[3]) if not bands[k].is_empty
-                    ]
-                    for k, left in zip(met, shapely.difference([bands[k] for k in met], shape) if met else ()):
-                        bands[k] = clean(left)
-        k = min(move, len(self.ways.shift) - 1)
-        return Section(self.bands.edges, tuple(bands), float(self.ways.shift[k]))
+        cursor = self.cursor()
+        cursor.go(move, share)
+        return cursor.state
+
+    def cursor(self) -> SectionCursor:
+        return SectionCursor(self)
 
     def with_pieces(self) -> Shape:
         """What is left in the end, and what was parted off where it was."""
@@ -143,7 +113,7 @@ class SectionHistory:
         """The steps that took metal, and a tree of the outlines that they passed over. Made when it is first asked for."""
         found = self._kept.get("edges")
         if found is None:
-            steps = np.array(sorted({s for band in self.bands.steps for s in band if s >= 0}), dtype=np.int64)
+            steps = np.array(sorted({s for s in self.bands.times if s >= 0}), dtype=np.int64)
             shapes: list[Shape] = []
             numbers: list[int] = []
             for row in np.unique(self.ways.row[steps]).tolist() if len(steps) else []:
@@ -160,6 +130,50 @@ class SectionHistory:
 _TOUCHES_MM = 2e-3
 
 
+class SectionCursor:
+    """A half section that can be put to any moment of its history."""
+
+    def __init__(self, history: SectionHistory) -> None:
+        self._history = history
+        self._bands: list[Shape] = list(history.uncut.bands)
+        self._step = 0
+        self._cut_further: set[int] = set()
+        """Bands that a part of a step has been taken from."""
+        self.state = history.uncut
+
+    def go(self, move: int, share: float) -> set[int]:
+        """Put it to a share (0..1) of the way through a move. The bands that changed."""
+        history, ways = self._history, self._history.ways
+        step = ways.first_of(move)
+        while step < len(ways) and ways.move[step] == move and ways.until[step] <= share + 1e-12:
+            step += 1
+        changed = set(history.bands.differing(step - 1, self._step - 1)) | self._cut_further
+        for k in changed:
+            made = history.bands.at(k, step - 1)
+            assert made is not None
+            self._bands[k] = made.shape
+        self._step, self._cut_further = step, set()
+        if step < len(ways) and ways.move[step] == move and not ways.ring[step]:
+            before = float(ways.until[step - 1]) if step and ways.move[step - 1] == move else 0.0
+            span = float(ways.until[step]) - before
+            if span > 0.0 and share > before:
+                self._part_of(step, (share - before) / span)
+        k = min(move, len(ways.shift) - 1)
+        self.state = Section(edges=history.edges, bands=tuple(self._bands), shift=float(ways.shift[k]))
+        return changed | self._cut_further
+
+    def _part_of(self, step: int, share: float) -> None:
+        """Take what the first part of a step takes."""
+        ways, edges = self._history.ways, self._history.edges
+        a, b = ways.start[step], ways.end[step]
+        edge = list(self._history.tools[int(ways.row[step])].edge)
+        for shape in map(folded, swept(edge, a[None, :], (a + (b - a) * share)[None, :])):
+            met = [k for k in under(edges, shape.bounds[1], shape.bounds[3]) if not self._bands[k].is_empty]
+            for k, left in zip(met, shapely.difference([self._bands[k] for k in met], shape) if met else ()):
+                self._bands[k] = clean(left)
+                self._cut_further.add(k)
+
+
 Bitten = tuple[int, float, float, float, float, float]
 """As ``bands.bite`` says it."""
 
@@ -172,16 +186,10 @@ class _Cutter:
     """One pass over the steps."""
 
     def __init__(
-        self, bands: list[Band], versions: _Bands, ways: Ways, tools: tuple[SectionTool, ...], forbid: NDArray[np.bool_], look: float,
+        self, bands: list[Band], edges: Floats, versions: Bands, ways: Ways, tools: tuple[SectionTool, ...], forbid: NDArray[np.bool_], look: float,
     ) -> None:  # fmt: skip
-        self.now, self.versions, self.ways, self.tools, self.forbid = (
-            Now(bands, versions.edges),
-            versions,
-            ways,
-            tools,
-            forbid,
-        )
-        self.edges = versions.edges
+        self.now = Now(bands, edges)
+        self.versions, self.ways, self.tools, self.forbid = versions, ways, tools, forbid
         n = ways.moves
         self.removed, self.depth, self.back = np.zeros(n), np.zeros(n), np.zeros(n)
         self.lowest, self.near = np.full(n, np.inf), np.full(n, np.inf)
@@ -209,7 +217,7 @@ class _Cutter:
                 said = bite(old.places, new.places, sx, sz)
                 if said[0]:
                     found = said if found is None else _both(found, said)
-                self._keep(i, k, new)
+                self.versions.keep(k, i, new)
             # What hangs together with its neighbours as before came loose from nothing.
             torn = torn or not all(old.mark == new.mark or self._sound(k) for k, old, new in changed)
         if found is not None:
@@ -218,15 +226,6 @@ class _Cutter:
             self._loose(i, move)
         for shape in body:
             self._body(move, folded(shape))
-
-    def _keep(self, i: int, k: int, band: Band) -> None:
-        """Remember how a band is after a step."""
-        steps, bands = self.versions.steps[k], self.versions.each[k]
-        if steps[-1] == i:
-            bands[-1] = band
-        else:
-            steps.append(i)
-            bands.append(band)
 
     def _judge(self, i: int, move: int, row: int, found: Bitten, sx: float, sz: float) -> None:
         """What a bite says: how deep, how near the axis, whether the edge may take it there. (sx, sz): square to the way."""
@@ -328,7 +327,7 @@ class _Cutter:
             fallen += [p for p, on in zip(parts, flags) if not on]
             left = stays[0] if len(stays) == 1 else shapely.MultiPolygon(stays) if stays else NOTHING
             self.now.put(k, self.now.made(k, left))
-            self._keep(i, k, self.now.each[k])
+            self.versions.keep(k, i, self.now.each[k])
         for piece in shapely.get_parts(joined(fallen)):
             much = float(volumes(np.array([piece], dtype=object))[0])
             if much > _PIECE_MM3:
@@ -359,30 +358,37 @@ def cut_section(
     first = 0
     if before is not None and same_moves > 0:
         first = min(ways.first_of(same_moves), before.ways.first_of(same_moves))
-        versions = before.bands.up_to(first)
-        edges = versions.edges
+        edges, versions = before.edges, before.bands.up_to(first - 1)
     else:
-        edges = edges_of(uncut, ways.moves)
-        bands = [band(b, *edges[k : k + 2].tolist()) for k, b in enumerate(split(uncut, edges))]
-        versions = _Bands(edges, [[-1] for _ in bands], [[b] for b in bands])
-    cutter = _Cutter([b[-1] for b in versions.each], versions, ways, tools, forbid, look)
+        edges, versions = edges_of(uncut, ways.moves), Versions()
+        for k, shape in enumerate(split(uncut, edges)):
+            versions.keep(k, -1, band(shape, *edges[k : k + 2].tolist()))
+    bands = [versions.last(k) for k in range(len(edges) - 1)]
+    uncut_bands = tuple(one.shape for k in range(len(edges) - 1) if (one := versions.at(k, -1)) is not None)
+    cutter = _Cutter(bands, edges, versions, ways, tools, forbid, look)
     if first and before is not None:
         for name in ("removed", "depth", "back", "lowest", "span", "near"):
             getattr(cutter, name)[:same_moves] = getattr(before, name)[:same_moves]
         cutter.hits = [h for h in before.hits if h.move < same_moves]
         cutter.pieces = [p for p in before.pieces if p.move < same_moves]
-    start = Section(edges, tuple(b[0].shape for b in versions.each), float(ways.shift[0]) if len(ways.shift) else 0.0)
+    start = Section(
+        edges=edges,
+        bands=uncut_bands,
+        shift=float(ways.shift[0]) if len(ways.shift) else 0.0,
+    )
     box = uncut.bounds
     for at in range(first, len(ways), _BATCH):
         if cancelled():
             raise Cancelled
         progress(at / max(len(ways), 1))
         _batch(cutter, ways, tools, range(at, min(at + _BATCH, len(ways))), box, cancelled)
-    final = Section(edges, tuple(cutter.now.shapes), float(ways.shift[-1]) if len(ways.shift) else 0.0)
+    final = Section(
+        edges=edges, bands=tuple(cutter.now.shapes), shift=float(ways.shift[-1]) if len(ways.shift) else 0.0
+    )
     return freeze(
         SectionHistory(
             uncut=start, final=final, ways=ways, tools=tools, removed=cutter.removed, depth=cutter.depth,
-            back=cutter.back, lowest=cutter.lowest, span=cutter.span, near=cutter.near, hits=tuple(cutter.hits), pieces=tuple(cutter.pieces), bands=versions,
+            back=cutter.back, lowest=cutter.lowest, span=cutter.span, near=cutter.near, hits=tuple(cutter.hits), pieces=tuple(cutter.pieces), edges=edges, bands=versions,
             met={key: share for key, share in before.met.items() if key[0] < same_moves} if before is not None else {},
         )
     )  # fmt: skip

@@ -50,7 +50,7 @@ def volumes(bands: NDArray[np.object_]) -> Floats:
     return math.tau * total
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Section:
     """``edges`` (k + 1,) of the bands along Z, mm, as the stock itself counts; ``shift``: how far it has been pulled."""
 

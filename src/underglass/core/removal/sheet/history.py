@@ -21,6 +21,7 @@ import shapely
 from numpy.typing import NDArray
 
 from underglass.core.bench.sheet import quarter_steps
+from underglass.core.removal.keyframes import Versions
 
 Floats = NDArray[np.float64]
 Region = Any
@@ -137,6 +138,9 @@ class SheetHistory:
                 part = kerf(way_so_far(bite, move, share), bite.width)
         return self._state(done, part)
 
+    def cursor(self) -> SheetCursor:
+        return SheetCursor(self)
+
     def bites_done(self, move: int, share: float = 1.0) -> int:
         """How many bites are whole."""
         last = self._kept.get("last")
@@ -156,13 +160,15 @@ class SheetHistory:
 
     def region(self, done: int, part: Region | None = None) -> Region:
         """The metal with so many bites made, and a part of the next one."""
-        keys: dict[int, Region] = self._kept.setdefault("keys", {0: self.sheet})
+        keys: Versions[Region] = self._kept.setdefault("keys", Versions())
         k = done - done % _KEY_EVERY
-        if k not in keys:
-            before = max(n for n in keys if n < k)
-            keys[k] = _less(keys[before], [b.shape for b in self.bites[before:k]])
+        since = keys.newest(0, k) or 0
+        key = keys.at(0, since) if since else self.sheet
+        if since < k:
+            key = _less(key, [b.shape for b in self.bites[since:k]])
+            keys.keep(0, k, key)
         rest = [b.shape for b in self.bites[k:done]] + ([part] if part is not None else [])
-        return _less(keys[k], rest) if rest else keys[k]
+        return _less(key, rest) if rest else key
 
     def left_of(self, shape: Region, move: int, share: float) -> Region:
         """What of a line or an area is metal with so much of the run done: only the bites that reach it are looked at."""
@@ -220,6 +226,22 @@ class SheetHistory:
             if far < best - 1e-9:
                 best, out = far, b.first + k
         return out
+
+
+class SheetCursor:
+    """A sheet that can be put to any moment of its history."""
+
+    def __init__(self, history: SheetHistory) -> None:
+        self._history = history
+        self._done = 0
+        self.state = history.uncut
+
+    def go(self, move: int, share: float) -> range:
+        """Put it to a share (0..1) of the way through a move. The bites that were made or taken back, the one that is being made with them."""
+        done = self._history.bites_done(move, share)
+        changed = range(min(done, self._done), min(max(done, self._done) + 1, len(self._history.bites)))
+        self._done, self.state = done, self._history.at(move, share)
+        return changed
 
 
 def way_so_far(bite: Bite, move: int, share: float) -> Floats:

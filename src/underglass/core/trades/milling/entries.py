@@ -72,14 +72,14 @@ class _Entries:
         made = replace(
             job,
             bench=Bench(
-                machine,
-                stocks,
-                (_table(machine), *fixtures),
-                tools,
-                zero,
-                loaded,
-                self._material,
-                find_material(self._material),
+                machine=machine,
+                stocks=stocks,
+                fixtures=(_table(machine), *fixtures),
+                tools=tools,
+                zero=zero,
+                loaded=loaded,
+                material=self._material,
+                cuts_like=find_material(self._material),
             ),
             registers=registers,
             start=start,
@@ -129,7 +129,7 @@ class _Entries:
         if add is not None:
             add.done()
         entry.done()
-        return AtStop(stop, length, radius, work, note)
+        return AtStop(stop=stop, length=length, radius=radius, work=work, note=note)
 
     def _place(self, entry: Table, name: str, also: tuple[str, ...] = ()) -> tuple[Vector, float]:
         x, y, z = (entry.need_number(axis) * self.scale for axis in "xyz")
@@ -149,7 +149,7 @@ class _Entries:
         for written in part.names():
             entry, name = offset_entry(part, written)
             (x, y, z), turned = self._place(entry, name, ("turned",))
-            zero[name] = Frame(x, y, z, turned)
+            zero[name] = Frame(x=x, y=y, z=z, turn_rad=turned)
         if not zero:
             raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { x = …, y = …, z = … }")
         return zero
@@ -168,14 +168,14 @@ class _Entries:
             shape_of = laid(self._mesh(entry, mesh), up)
             high = shape_of.high - shape_of.low
             whole = (float(high[0]), float(high[1]), float(high[2]))
-            return Solid(name, "mesh", whole, at, shape_of.moved(-shape_of.low))
+            return Solid(name=name, shape="mesh", size=whole, frame=at, mesh=shape_of.moved(-shape_of.low))
         if up != "+z":
             raise entry.bad("up", "only a mesh is laid on another side")
         size = entry.numbers("size", 3 if shape == "box" else 2, above=0.0)
         if size is None:
             need = "x, y and z" if shape == "box" else "diameter and height"
             raise entry.bad("size", f"a {shape} needs its size: {need}")
-        return Solid(name, shape, tuple(s * self.scale for s in size), at)
+        return Solid(name=name, shape=shape, size=tuple(s * self.scale for s in size), frame=at)
 
     def _corner(self, entry: Table, frame: Frame) -> Frame:
         """Where a solid's corner stands and how it is turned about it; ``frame`` is that of the zero it is placed from."""
@@ -184,7 +184,7 @@ class _Entries:
         turned = math.radians(entry.number("turned", 0.0, least=-360.0, most=360.0))
         base = Frame() if origin == "machine" else frame
         at = base.moved(*(p * self.scale for p in place))
-        return Frame(at.x, at.y, at.z, at.turn_rad + turned)
+        return Frame(x=at.x, y=at.y, z=at.z, turn_rad=at.turn_rad + turned)
 
     def _mesh(self, entry: Table, name: str) -> Mesh:
         try:
@@ -207,9 +207,12 @@ class _Entries:
 
         def at(zero_there: Frame) -> Frame:
             corner = zero_there.moved(*offset)
-            return Frame(corner.x, corner.y, corner.z, zero_there.turn_rad + turn)
+            return Frame(x=corner.x, y=corner.y, z=corner.z, turn_rad=zero_there.turn_rad + turn)
 
-        return tuple(Solid(f"stock at {n}", first.shape, first.size, at(zero[n]), first.mesh) for n in names)
+        return tuple(
+            Solid(name=f"stock at {n}", shape=first.shape, size=first.size, frame=at(zero[n]), mesh=first.mesh)
+            for n in names
+        )
 
     def _fixture(self, entry: Table, number: int, zero: dict[str, Frame]) -> tuple[Fixture, ...]:
         name = entry.text("name", f"fixture {number}") or f"fixture {number}"
@@ -224,7 +227,10 @@ class _Entries:
         may_cut = entry.number("may_cut", 0.0, least=0.0) * self.scale
         from_stop, until_stop = entry.whole("from_stop", 0) or 0, entry.whole("until_stop", 0) or 0
         entry.done()
-        return tuple(Fixture(solid, may_cut, from_stop, until_stop, number) for solid in solids)
+        return tuple(
+            Fixture(solid=solid, may_cut=may_cut, from_stop=from_stop, until_stop=until_stop, entry=number)
+            for solid in solids
+        )
 
     def _piece(self, entry: Table, name: str, frame: Frame) -> tuple[Solid, ...]:
         """A piece given by its figures, as the solids it is made of."""
@@ -239,7 +245,7 @@ class _Entries:
             else:
                 figures[f.key] = entry.number(f.key, f.first / self.scale, above=0.0) * self.scale
         return tuple(
-            Solid(f"{name}, {p.name}" if p.name else name, p.shape, p.size, at.moved(*p.at))
+            Solid(name=f"{name}, {p.name}" if p.name else name, shape=p.shape, size=p.size, frame=at.moved(*p.at))
             for p in parts(kind, figures)
         )
 
@@ -297,7 +303,9 @@ class _Entries:
                 self.touched[int(name[1:])] = touched.number(name, 0.0) * self.scale
             part.done()
         wear = {letter: {int(k[1:]): v for k, v in self._wear.items() if k[0] == letter} for letter in "HD"}
-        return Registers(work, length, radius, wear["H"], wear["D"]), frozenset(offsets)
+        return Registers(
+            work=work, length=length, radius=radius, length_wear=wear["H"], radius_wear=wear["D"]
+        ), frozenset(offsets)
 
     def _numbered(self, part: Table | None, letter: str, into: dict[int, float], add: bool) -> set[str]:
         """Read registers into their table; their names."""
@@ -342,8 +350,8 @@ class _Entries:
         d, tool = part.whole("d"), part.whole("tool", 0) or 0
         part.done()
         return Start(
-            offset, "inch" if units == "inch" else "mm" if units else None, distance, shift, rotation, compensation, d,
-            tool,
+            offset=offset, units="inch" if units == "inch" else "mm" if units else None, distance=distance, shift=shift, rotation=rotation, compensation=compensation, d=d,
+            tool=tool,
         )  # fmt: skip
 
     def _lowest(self, part: Table) -> tuple[float | None, dict[int, float]]:
@@ -382,13 +390,13 @@ class _Entries:
         part.done(("target", "target_tolerance"))
         # The default clearance is 1.0 mm whatever the units, the job's tolerances are mm: both as the format says.
         return ProofSettings(
-            cell_mm,
-            clearance * self.scale if clearance is not None else 1.0,
-            lowest,
-            of_tool,
-            tolerance,
-            target,
-            within * self.scale if within is not None else _TARGET_MM,
+            cell=cell_mm,
+            clearance=clearance * self.scale if clearance is not None else 1.0,
+            lowest_z=lowest,
+            lowest_z_of=of_tool,
+            tolerance=tolerance,
+            target=target,
+            target_tolerance=within * self.scale if within is not None else _TARGET_MM,
         )
 
 
@@ -401,7 +409,9 @@ def _table(machine: Machine) -> Fixture:
         machine.travel_max[1] - machine.travel_min[1] + 2 * room,
         100.0,
     )
-    return Fixture(Solid("table", "box", size, Frame(x0, y0, machine.table_z - size[2])))
+    return Fixture(
+        solid=Solid(name="table", shape="box", size=size, frame=Frame(x=x0, y=y0, z=machine.table_z - size[2]))
+    )
 
 
 def read_milling(ground: Ground, job: Job) -> Job:

@@ -78,7 +78,7 @@ def _way(c: Desk, blocks: tuple[Block, ...]) -> Floats:
     for block in blocks:
         words = tuple(w for w in block.words if not (w.letter == "G" and w.value in _SIDES) and w.letter not in "MT")
         if words:
-            c.carry_out(Block(block.line, words, (), ()))
+            c.carry_out(Block(line=block.line, words=words, remarks=(), problems=()))
     compensated.end(c)
     made = c.moves.build([], [], [])
     c.moves = moves
@@ -110,5 +110,5 @@ def run_finish(c: Desk, contour: Contour) -> None:
         c.flow.as_if = block.line
         words = tuple(w for w in block.words if w.letter != "N")
         if words and not c.ended:
-            c.carry_out(Block(block.line, words, block.remarks, block.problems))
+            c.carry_out(Block(line=block.line, words=words, remarks=block.remarks, problems=block.problems))
     c.flow.as_if = 0

@@ -84,7 +84,7 @@ class _Entries:
         return replace(
             job,
             bench=Bench(
-                machine, (), zero=zero, loaded=loaded, material=self.material, cuts_like=find_material(self.material),
+                machine=machine, stocks=(), zero=zero, loaded=loaded, material=self.material, cuts_like=find_material(self.material),
                 more=lathe,
             ),
             registers=registers,
@@ -112,7 +112,7 @@ class _Entries:
         out: dict[str, Frame] = {}
         for written in part.names():
             entry, name = offset_entry(part, written)
-            out[name] = Frame(*self._place(entry))
+            out[name] = Frame.at(self._place(entry))
         if not out:
             raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { z = \u2026 }")
         return out
@@ -309,7 +309,7 @@ class _Entries:
         tool = part.whole("tool", 0) or 0
         part.done()
         return Start(
-            offset_name(offset) if offset is not None else None, "inch" if units == "inch" else "mm" if units else None, tool=tool
+            offset=offset_name(offset) if offset is not None else None, units="inch" if units == "inch" else "mm" if units else None, tool=tool
         )  # fmt: skip
 
     def _at_stop(self, entry: Table) -> AtStop:
@@ -335,7 +335,7 @@ class _Entries:
         if add is not None:
             add.done()
         entry.done()
-        return AtStop(stop, {}, {}, work, note, wear)
+        return AtStop(stop=stop, length={}, radius={}, work=work, note=note, wear=wear)
 
     def _hand(
         self, tools: Mapping[int, LatheTool]

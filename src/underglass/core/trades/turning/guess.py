@@ -90,7 +90,7 @@ def recognises(lines: Sequence[str]) -> bool:
     return found
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Said:
     """A tool as a comment states it: ``size`` in mm, 0 where none is said."""
 
@@ -133,7 +133,7 @@ def _kind_of(said: str, unit: Unit) -> _Said | None:
             width = _WIDTH.search(said[at.end() :]) or _WIDTH.search(said[: at.start()])
             size = figure_mm(width[1], width[2], unit) if width is not None else 0.0
             size = size if 0.5 <= size <= 12.0 else 0.0
-        return _Said(kind, size, pitch, said)
+        return _Said(kind=kind, size=size, pitch=pitch, words=said)
     return None
 
 
@@ -150,7 +150,7 @@ def _stated_bar(lines: Sequence[str], unit: Unit) -> tuple[float, float, int]:
     return 0.0, 0.0, 0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Work:
     """What one tool does, in the coordinates of the program, X as a radius, mm: rows of feeds, and all its rows."""
 
@@ -207,11 +207,11 @@ def _work_of(motions: Motions, station: int) -> _Work:
     leads = [s.station.lead if s.station else 0.0 for s in motions.in_force]
     lead = np.array(leads or [0.0])[motions.state[mine]]
     return _Work(
-        start, end, fed, bent, motions.radius()[mine], np.array(ways or [(0.0, 0.0)]), float(lead.max()) if mine.any() else 0.0
+        start=start, end=end, fed=fed, bent=bent, radius=motions.radius()[mine], ways=np.array(ways or [(0.0, 0.0)]), lead=float(lead.max()) if mine.any() else 0.0
     )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Tool:
     number: int
     kind: str
@@ -249,7 +249,7 @@ def _tool(number: int, work: _Work, said: _Said | None, unit: Unit) -> _Tool:
         steps = np.abs(np.diff(np.unique(np.round(work.end[work.plunges][:, 1], 3))))
         near = steps[(steps > 0.05) & (steps < 8.0)]
         size = max(_BLADE_MM, math.ceil(float(near.max()))) if len(near) else _BLADE_MM
-    return _Tool(number, kind, size, pitch, work, said is not None and bool(said.size))
+    return _Tool(number=number, kind=kind, size=size, pitch=pitch, work=work, said=said is not None and bool(said.size))
 
 
 def _descent(work: _Work, inside: bool) -> float:
@@ -467,5 +467,5 @@ def _plain(text: str) -> str:
 def _trial(machine: Machine, control: ControlProfile, lines: Sequence[str], cancelled: Callable[[], bool]) -> Motions:
     """The program's moves with every gauge, wear and nose at nothing: what is programmed is the contour itself."""
     limits = replace(control.limits, jumps=20_000, work=50_000, pecks=2_000)
-    registers = Registers({f"G{n}": (0.0, 0.0, -380.0) for n in range(54, 60)})
+    registers = Registers(work={f"G{n}": (0.0, 0.0, -380.0) for n in range(54, 60)})
     return Control(replace(control, limits=limits), machine, registers, dialect=LATHE).run(lines, cancelled).motions

@@ -53,10 +53,10 @@ def _stretch(motions: Motions, rows: np.ndarray, tool: LatheTool) -> Stretch:
     shift = motions.shifts()[rows[0]]
     return freeze(
         Stretch(
-            1.0 if float(across.sum()) >= 0.0 else -1.0, 0.0, 18, int(motions.tool_of()[rows[0]]), 0,
-            (float(shift[0]), float(shift[1]), float(shift[2])), motions.line[rows].astype(np.int64), np.zeros(n, dtype=np.bool_),
-            np.zeros(n, dtype=np.bool_), rows.astype(np.int64), rows.astype(np.int64) + 1, start, end, motions.centre[rows][:, [2, 0]],
-            np.zeros((n, 2)), motions.sweep[rows], int(rows[-1]) + 1,
+            side=1.0 if float(across.sum()) >= 0.0 else -1.0, radius=0.0, plane=18, tool=int(motions.tool_of()[rows[0]]), switched_on_line=0,
+            shift=(float(shift[0]), float(shift[1]), float(shift[2])), line=motions.line[rows].astype(np.int64), entry=np.zeros(n, dtype=np.bool_),
+            rapid=np.zeros(n, dtype=np.bool_), first=rows.astype(np.int64), last=rows.astype(np.int64) + 1, start=start, end=end, centre=motions.centre[rows][:, [2, 0]],
+            height=np.zeros((n, 2)), sweep=motions.sweep[rows], end_move=int(rows[-1]) + 1,
         )
     )  # fmt: skip
 

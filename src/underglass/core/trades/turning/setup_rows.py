@@ -195,7 +195,7 @@ def vary(job: Job, row: Row, value: float, side: SideOf) -> Job:
         return replace(job, registers=replace(registers, geometry=geometry))
     if row.group == "work":
         zero = bench.zero[row.key]
-        moved = Frame(half, zero.y, zero.z) if row.axis == "x" else Frame(zero.x, zero.y, half)
+        moved = Frame(x=half, y=zero.y, z=zero.z) if row.axis == "x" else Frame(x=zero.x, y=zero.y, z=half)
         more = lathe
         if zero == bench.part_zero:
             # Everything that is placed from the zero goes along; the headstock does not.

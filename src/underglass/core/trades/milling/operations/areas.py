@@ -64,18 +64,32 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
 
 
 HOW = (
-    Field("over", "Stepover, % of D", "number", "45", usual=(15, 65)),
-    Field("way", "Entry", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along the first round"),
+    Field(key="over", word="Stepover, % of D", kind="number", start="45", usual=(15, 65)),
+    Field(key="way", word="Entry", kind="choice", start="helix", choices=(("helix", "on a helix"), ("ramp", "along the first round"),
           ("hole", "in a drilled hole"), ("plunge", "straight down"))),
-    Field("angle", "Ramp angle", "angle", "3", shown=lambda v: v.get("way") in ("helix", "ramp"), usual=(1, 10)),
-    Field("wall", "Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
-    Field("floor", "Floor allowance", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
-    Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
-    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
+    Field(key="angle", word="Ramp angle", kind="angle", start="3", shown=lambda v: v.get("way") in ("helix", "ramp"), usual=(1, 10)),
+    Field(key="wall", word="Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
+    Field(key="floor", word="Floor allowance", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
+    Field(key="finish", word="Finish pass", kind="choice", start="plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+    Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
 _HOLE = (
-    Field("hx", "Drilled hole X", start="20", start_inch="0.8", shown=lambda v: v.get("way") == "hole", usual=(18, 24)),
-    Field("hy", "Drilled hole Y", start="15", start_inch="0.6", shown=lambda v: v.get("way") == "hole", usual=(14, 20)),
+    Field(
+        key="hx",
+        word="Drilled hole X",
+        start="20",
+        start_inch="0.8",
+        shown=lambda v: v.get("way") == "hole",
+        usual=(18, 24),
+    ),
+    Field(
+        key="hy",
+        word="Drilled hole Y",
+        start="15",
+        start_inch="0.6",
+        shown=lambda v: v.get("way") == "hole",
+        usual=(14, 20),
+    ),
 )
 
 
@@ -86,20 +100,20 @@ def _pocket(e: ShopEntries) -> Answer:
     rows = cut_area(w, e, contours)
     close(w, e)
     drawn = tuple(s for c in contours for s in c.strokes())
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*drawn, *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*drawn, *w.strokes))
 
 
 POCKET = Operation(
-    "Pocket, any contour",
-    (
-        Field("contour", "Contour, then islands", "contour",
-              "0 0 R8\n100 0 R8\n100 60 R8\n0 60 R8\nCLOSE\n/\n60 20\n75 20\n75 40\n60 40\nCLOSE",
-              "0 0 R0.3\n4 0 R0.3\n4 2.4 R0.3\n0 2.4 R0.3\nCLOSE\n/\n2.4 0.8\n3 0.8\n3 1.6\n2.4 1.6\nCLOSE",
+    name="Pocket, any contour",
+    fields=(
+        Field(key="contour", word="Contour, then islands", kind="contour",
+              start="0 0 R8\n100 0 R8\n100 60 R8\n0 60 R8\nCLOSE\n/\n60 20\n75 20\n75 40\n60 40\nCLOSE",
+              start_inch="0 0 R0.3\n4 0 R0.3\n4 2.4 R0.3\n0 2.4 R0.3\nCLOSE\n/\n2.4 0.8\n3 0.8\n3 1.6\n2.4 1.6\nCLOSE",
               tip="The first contour surrounds the pocket; each one after an empty row or / is an island that stays"),
         TOP, DEEP, DOWN, *COMMON, *HOW, *_HOLE, *TURN,
     ),
-    _pocket,
-    "Any closed contour with islands, cleared from the middle outwards, the walls last.",
+    work=_pocket,
+    about="Any closed contour with islands, cleared from the middle outwards, the walls last.",
 )  # fmt: skip
 
 
@@ -148,10 +162,10 @@ def _rest(e: ShopEntries) -> Answer:
     )
     drawn = tuple(s for c in contours for s in c.strokes())
     return Answer(
-        (*rows, *length_rows(w, e)),
-        (),
-        w.text(),
-        (*drawn, *w.strokes),
+        rows=(*rows, *length_rows(w, e)),
+        steps=(),
+        blocks=w.text(),
+        strokes=(*drawn, *w.strokes),
         note="" if runs else "The larger tool left nothing.",
     )
 
@@ -178,17 +192,17 @@ def stretches_in(ring: Contour, region: shapely.Geometry) -> list[tuple[Seg, ...
 
 
 REST = Operation(
-    "Rest of a pocket",
-    (
+    name="Rest of a pocket",
+    fields=(
         POCKET.fields[0],
-        Field("dbig", "Tool before, diameter", start="20", start_inch="0.75", usual=(17, 30)),
+        Field(key="dbig", word="Tool before, diameter", start="20", start_inch="0.75", usual=(17, 30)),
         TOP, DEEP, DOWN, *COMMON,
-        Field("over", "Stepover, % of D", "number", "40", usual=(15, 65)),
-        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
+        Field(key="over", word="Stepover, % of D", kind="number", start="40", usual=(15, 65)),
+        Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
         *TURN,
     ),
-    _rest,
-    "The corners of a pocket that a larger tool could not reach.",
+    work=_rest,
+    about="The corners of a pocket that a larger tool could not reach.",
 )  # fmt: skip
 
 
@@ -228,7 +242,7 @@ def _slot(e: ShopEntries, middle: Contour, wide: float) -> Answer:
         rows = (Row("Passes", f"{len(heights)} deep, along a ramp", "the tool cuts its full width"),)
     close(w, e)
     drawn = tuple(Contour(round_about(middle, wide / 2.0), True).strokes())
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*drawn, *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*drawn, *w.strokes))
 
 
 def round_about(middle: Contour, half: float) -> tuple[Seg, ...]:
@@ -261,32 +275,38 @@ def _curved(e: ShopEntries) -> Answer:
     return _slot(e, Contour((Seg(*at[0], *at[1], 1 if span > 0 else -1, cx, cy),), False), wide)
 
 
-_WIDE = Field("wide", "Width", start="12", start_inch="0.6", usual=(10, 30))
+_WIDE = Field(key="wide", word="Width", start="12", start_inch="0.6", usual=(10, 30))
 _SLOT_HOW = tuple(f for f in HOW if f.key not in ("way", "angle")) + (
-    Field("way", "Entry", "choice", "ramp", choices=(("ramp", "along a ramp"), ("helix", "on a helix"))),
-    Field("angle", "Ramp angle", "angle", "3", usual=(1, 10)),
+    Field(
+        key="way",
+        word="Entry",
+        kind="choice",
+        start="ramp",
+        choices=(("ramp", "along a ramp"), ("helix", "on a helix")),
+    ),
+    Field(key="angle", word="Ramp angle", kind="angle", start="3", usual=(1, 10)),
 )
 
 SLOT = Operation(
-    "Slot, straight",
-    (
-        Field("x0", "Middle of one end X", start="20", start_inch="0.8", usual=(-20, 30)), Field("y0", "Y", start="20", start_inch="0.8", usual=(0, 60)),
-        Field("x1", "Middle of the other X", start="80", start_inch="3.2", usual=(60, 120)), Field("y1", "Y", start="20", start_inch="0.8", usual=(0, 60)),
+    name="Slot, straight",
+    fields=(
+        Field(key="x0", word="Middle of one end X", start="20", start_inch="0.8", usual=(-20, 30)), Field(key="y0", word="Y", start="20", start_inch="0.8", usual=(0, 60)),
+        Field(key="x1", word="Middle of the other X", start="80", start_inch="3.2", usual=(60, 120)), Field(key="y1", word="Y", start="20", start_inch="0.8", usual=(0, 60)),
         _WIDE, TOP, DEEP, DOWN, *COMMON, *_SLOT_HOW, *TURN,
     ),
-    _straight,
-    "A slot with round ends; as wide as the tool or wider.",
+    work=_straight,
+    about="A slot with round ends; as wide as the tool or wider.",
     own_places=("x0", "y0", "x1", "y1"),
 )  # fmt: skip
 
 CURVED_SLOT = Operation(
-    "Slot, round",
-    (
-        Field("cx", "Middle X", start="50", start_inch="2", usual=(20, 100)), Field("cy", "Middle Y", start="30", start_inch="1.2", usual=(20, 80)),
-        Field("dia", "Circle of its middle", start="60", start_inch="2.4", usual=(40, 200)),
-        Field("from", "From", "angle", "0", usual=(-180, 180)), Field("span", "Goes round by", "angle", "90", usual=(20, 270)),
+    name="Slot, round",
+    fields=(
+        Field(key="cx", word="Middle X", start="50", start_inch="2", usual=(20, 100)), Field(key="cy", word="Middle Y", start="30", start_inch="1.2", usual=(20, 80)),
+        Field(key="dia", word="Circle of its middle", start="60", start_inch="2.4", usual=(40, 200)),
+        Field(key="from", word="From", kind="angle", start="0", usual=(-180, 180)), Field(key="span", word="Goes round by", kind="angle", start="90", usual=(20, 270)),
         _WIDE, TOP, DEEP, DOWN, *COMMON, *_SLOT_HOW, *TURN,
     ),
-    _curved,
-    "A slot along a circle, with round ends.",
+    work=_curved,
+    about="A slot along a circle, with round ends.",
 )  # fmt: skip

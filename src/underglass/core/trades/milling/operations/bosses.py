@@ -93,7 +93,7 @@ def _boss(e: ShopEntries, boss: Contour) -> Answer:
         *(s._replace(style="help") for s in rectangle(*_middle(stock), 0.0).strokes()),
     )
     rows = (Row("Rounds", f"{len(rings)} across, {len(heights)} deep" + (", and the last one" if last else "")),)
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*drawn, *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*drawn, *w.strokes))
 
 
 def _middle(box: shapely.Polygon) -> tuple[float, float, float, float]:
@@ -121,34 +121,34 @@ def _round(e: ShopEntries) -> Answer:
 
 
 _STOCK = (
-    Field("x0", "Stock from X", start="0", usual=(-20, 0)), Field("y0", "from Y", start="0", usual=(-20, 0)),
-    Field("x1", "Stock to X", start="100", start_inch="4", usual=(90, 120)), Field("y1", "to Y", start="60", start_inch="2.5", usual=(60, 80)),
-    Field("cx", "Middle X", start="50", start_inch="2", usual=(40, 55)), Field("cy", "Middle Y", start="30", start_inch="1.25", usual=(28, 34)),
+    Field(key="x0", word="Stock from X", start="0", usual=(-20, 0)), Field(key="y0", word="from Y", start="0", usual=(-20, 0)),
+    Field(key="x1", word="Stock to X", start="100", start_inch="4", usual=(90, 120)), Field(key="y1", word="to Y", start="60", start_inch="2.5", usual=(60, 80)),
+    Field(key="cx", word="Middle X", start="50", start_inch="2", usual=(40, 55)), Field(key="cy", word="Middle Y", start="30", start_inch="1.25", usual=(28, 34)),
 )  # fmt: skip
 _HOW = (
-    Field("over", "Stepover, % of D", "number", "50", usual=(15, 80)),
-    Field("wall", "Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
-    Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
-    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
+    Field(key="over", word="Stepover, % of D", kind="number", start="50", usual=(15, 80)),
+    Field(key="wall", word="Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
+    Field(key="finish", word="Finish pass", kind="choice", start="plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+    Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
 
 RECTANGULAR_BOSS = Operation(
-    "Boss, rectangular",
-    (
-        *_STOCK, Field("long", "Length in X", start="60", start_inch="2.5", usual=(20, 70)),
-        Field("wide", "Width in Y", start="30", start_inch="1.25", usual=(15, 50)),
-        Field("corner", "Corner radius", start="5", start_inch="0.2", usual=(0, 7)),
+    name="Boss, rectangular",
+    fields=(
+        *_STOCK, Field(key="long", word="Length in X", start="60", start_inch="2.5", usual=(20, 70)),
+        Field(key="wide", word="Width in Y", start="30", start_inch="1.25", usual=(15, 50)),
+        Field(key="corner", word="Corner radius", start="5", start_inch="0.2", usual=(0, 7)),
         TOP, DEEP, DOWN, *COMMON, *_HOW, *TURN,
     ),
-    _rectangular,
-    "A rectangle that stays standing; the tool comes from beside the stock.",
+    work=_rectangular,
+    about="A rectangle that stays standing; the tool comes from beside the stock.",
 )  # fmt: skip
 
 ROUND_BOSS = Operation(
-    "Boss, round",
-    (
+    name="Boss, round",
+    fields=(
         *_STOCK,
-        Field("dia", "Diameter", start="40", start_inch="1.5", usual=(10, 50)),
+        Field(key="dia", word="Diameter", start="40", start_inch="1.5", usual=(10, 50)),
         TOP,
         DEEP,
         DOWN,
@@ -156,6 +156,6 @@ ROUND_BOSS = Operation(
         *_HOW,
         *TURN,
     ),
-    _round,
-    "A round that stays standing; the tool comes from beside the stock.",
+    work=_round,
+    about="A round that stays standing; the tool comes from beside the stock.",
 )

@@ -65,23 +65,23 @@ def _chamfer(e: ShopEntries) -> Answer:
         *length_rows(w, e),
     )
     drawn = tuple(s for c in found for s in c.strokes())
-    return Answer(rows, (), w.text(), (*drawn, *w.strokes))
+    return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*drawn, *w.strokes))
 
 
 CHAMFER = Operation(
-    "Chamfer",
-    (
+    name="Chamfer",
+    fields=(
         CONTOUR,
-        Field("side", "The tool runs", "choice", "outside", choices=(("outside", "outside"), ("inside", "inside"),
+        Field(key="side", word="The tool runs", kind="choice", start="outside", choices=(("outside", "outside"), ("inside", "inside"),
               ("left", "left of it as drawn"), ("right", "right of it as drawn"))),
-        Field("wide", "Chamfer", start="1", start_inch="0.04", usual=(0.3, 1.5)),
-        Field("sig", "Point angle", "angle", "90", usual=(60, 120)),
-        Field("below", "Tip below it", start="0.5", start_inch="0.02", usual=(0.2, 0.8), tip="So that the tip itself does not cut"),
-        Field("tip", "Flat at the tip", start="0", usual=(0, 0.4)),
-        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
+        Field(key="wide", word="Chamfer", start="1", start_inch="0.04", usual=(0.3, 1.5)),
+        Field(key="sig", word="Point angle", kind="angle", start="90", usual=(60, 120)),
+        Field(key="below", word="Tip below it", start="0.5", start_inch="0.02", usual=(0.2, 0.8), tip="So that the tip itself does not cut"),
+        Field(key="tip", word="Flat at the tip", start="0", usual=(0, 0.4)),
+        Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
         TOP, *COMMON, *TURN,
     ),
-    _chamfer,
-    "The upper edge of a wall broken along a contour, by a pointed mill.",
-    ("chamfer-mill", "spot-drill"),
+    work=_chamfer,
+    about="The upper edge of a wall broken along a contour, by a pointed mill.",
+    kinds=("chamfer-mill", "spot-drill"),
 )  # fmt: skip

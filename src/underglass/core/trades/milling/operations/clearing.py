@@ -25,7 +25,7 @@ _MOST = 2000
 """Rounds of one area; a step of a hundredth of the tool in a pocket of a metre is no work for anybody."""
 
 
-@dataclass(slots=True, eq=False)
+@dataclass(slots=True, eq=False, kw_only=True)
 class Round:
     """One part of the reach at one step in, its outlines as ways, and what lies inside."""
 
@@ -66,7 +66,7 @@ def rounds_in(reach: shapely.Geometry, step: float, r: float) -> list[Round]:
             break
         here = []
         for part in parts:
-            one = Round(part, rings_of(part))
+            one = Round(region=part, ways=rings_of(part))
             here.append(one)
             outer = next((b for b in before if b.region.covers(part.representative_point())), None)
             if outer is None and k:
@@ -95,7 +95,7 @@ def _no_rest(roots: list[Round], reach: shapely.Geometry, r: float) -> None:
         owner = next((one for one in reversed(_all(roots)) if one.region.covers(part.representative_point())), None)
         if owner is not None:
             middle = np.asarray(part.exterior.coords)[:, :2]
-            owner.inner.append(Round(part, [fitted(middle, True)]))
+            owner.inner.append(Round(region=part, ways=[fitted(middle, True)]))
 
 
 class Clearing:

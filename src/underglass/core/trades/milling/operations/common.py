@@ -8,19 +8,19 @@ from underglass.core.compose.operation import ShopEntries, need
 from underglass.core.compose.writer import Writer
 from underglass.core.reckon.form import Field, Row, plain
 
-T = Field("t", "Tool T", "count", "1", usual=(1, 20))
-DC = Field("d", "Tool diameter", start="10", start_inch="0.5", usual=(4, 12))
-S = Field("s", "Spindle S", "number", "4000", usual=(500, 8000))
+T = Field(key="t", word="Tool T", kind="count", start="1", usual=(1, 20))
+DC = Field(key="d", word="Tool diameter", start="10", start_inch="0.5", usual=(4, 12))
+S = Field(key="s", word="Spindle S", kind="number", start="4000", usual=(500, 8000))
 FEEDS = (
-    Field("f", "Feed F", "feed", "600", "24", usual=(100, 1500)),
-    Field("fdown", "Plunge feed", "feed", "200", "8", usual=(50, 400)),
+    Field(key="f", word="Feed F", kind="feed", start="600", start_inch="24", usual=(100, 1500)),
+    Field(key="fdown", word="Plunge feed", kind="feed", start="200", start_inch="8", usual=(50, 400)),
 )
 HEIGHTS = (
-    Field("safe", "Safe Z", start="25", start_inch="1", tip="Height for the ways between", usual=(10, 60)),
-    Field("near", "Feed from, above the cut", start="2", start_inch="0.08", usual=(0.5, 5),
+    Field(key="safe", word="Safe Z", start="25", start_inch="1", tip="Height for the ways between", usual=(10, 60)),
+    Field(key="near", word="Feed from, above the cut", start="2", start_inch="0.08", usual=(0.5, 5),
           tip="Rapid goes down to this height above the cut"),
 )  # fmt: skip
-COOL = Field("cool", "Coolant", "choice", "m8", choices=(("m8", "on, M8"), ("off", "off")))
+COOL = Field(key="cool", word="Coolant", kind="choice", start="m8", choices=(("m8", "on, M8"), ("off", "off")))
 
 COMMON = (T, DC, S, *FEEDS, *HEIGHTS, COOL)
 """The fields that all operations with one mill share."""
@@ -32,24 +32,24 @@ def _turned(v: object) -> bool:
 
 
 TURN = (
-    Field("rot", "Turned by", "angle", "0", usual=(-45, 45), tip="The whole operation, anticlockwise, about the place below"),
-    Field("rotx", "about X", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
-    Field("roty", "about Y", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
-    Field("rotby", "Turned", "choice", "figures", choices=(("figures", "in the figures"), ("word", "by G68")),
+    Field(key="rot", word="Turned by", kind="angle", start="0", usual=(-45, 45), tip="The whole operation, anticlockwise, about the place below"),
+    Field(key="rotx", word="about X", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
+    Field(key="roty", word="about Y", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
+    Field(key="rotby", word="Turned", kind="choice", start="figures", choices=(("figures", "in the figures"), ("word", "by G68")),
           shown=lambda v: _turned(v.get("rot", "0"))),
-    Field("parts", "Parts", "choice", "one", choices=(("one", "one"), ("list", "at shifts in a list"), ("grid", "in rows"))),
-    Field("shifts", "Shifts", "points", "0 0\n120 0", "0 0\n5 0", shown=lambda v: v.get("parts") == "list"),
-    Field("pxn", "Parts along X", "count", "2", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
-    Field("px", "X apart", start="120", start_inch="5", shown=lambda v: v.get("parts") == "grid", usual=(100, 120)),
-    Field("pyn", "Parts along Y", "count", "1", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
-    Field("py", "Y apart", start="90", start_inch="4", shown=lambda v: v.get("parts") == "grid", usual=(60, 80)),
-    Field("without", "Places left out", "text", "", blank=True, shown=lambda v: v.get("parts") == "grid", tip="Counted from 1, row by row: 3 5"),
+    Field(key="parts", word="Parts", kind="choice", start="one", choices=(("one", "one"), ("list", "at shifts in a list"), ("grid", "in rows"))),
+    Field(key="shifts", word="Shifts", kind="points", start="0 0\n120 0", start_inch="0 0\n5 0", shown=lambda v: v.get("parts") == "list"),
+    Field(key="pxn", word="Parts along X", kind="count", start="2", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
+    Field(key="px", word="X apart", start="120", start_inch="5", shown=lambda v: v.get("parts") == "grid", usual=(100, 120)),
+    Field(key="pyn", word="Parts along Y", kind="count", start="1", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),
+    Field(key="py", word="Y apart", start="90", start_inch="4", shown=lambda v: v.get("parts") == "grid", usual=(60, 80)),
+    Field(key="without", word="Places left out", kind="text", start="", blank=True, shown=lambda v: v.get("parts") == "grid", tip="Counted from 1, row by row: 3 5"),
 )  # fmt: skip
 """The whole operation turned about a place, and at several parts."""
 
-TOP = Field("top", "Top Z", start="0", usual=(-2, 2))
-DEEP = Field("deep", "Depth", start="8", start_inch="0.3", usual=(2, 15))
-DOWN = Field("down", "Max depth per pass", start="2", start_inch="0.08", usual=(0.5, 4))
+TOP = Field(key="top", word="Top Z", start="0", usual=(-2, 2))
+DEEP = Field(key="deep", word="Depth", start="8", start_inch="0.3", usual=(2, 15))
+DOWN = Field(key="down", word="Max depth per pass", start="2", start_inch="0.08", usual=(0.5, 4))
 
 
 def opening(w: Writer, e: ShopEntries, *, key: str = "", turn: bool = True) -> None:

@@ -136,7 +136,7 @@ def _engrave(e: ShopEntries) -> Answer:
     frame = tuple(
         Stroke("line", s, "help") for s in ((x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0))
     )
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*frame, *w.strokes), note=note)
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*frame, *w.strokes), note=note)
 
 
 def numbered(text: str, number: int) -> str:
@@ -166,25 +166,25 @@ def _on_circle(v: Mapping[str, str]) -> bool:
 
 
 ENGRAVING = Operation(
-    "Engraving",
-    (
-        Field("text", "Text", "text", "BED 12", tip="# stands for a figure of the number that counts up"),
-        Field("high", "Height of capitals", start="8", start_inch="0.3", usual=(2, 15)),
-        Field("slant", "Slant", "angle", "0", usual=(-20, 20)), Field("space", "Spacing", "number", "1", usual=(0.7, 2)),
-        Field("on", "Along", "choice", "line", choices=(("line", "a line"), ("outside", "a circle, letters outwards"), ("inside", "a circle, letters inwards"))),
-        Field("x", "X", start="10", start_inch="0.4", usual=(0, 60), tip="Where the line begins, or the circle's middle"),
-        Field("y", "Y", start="10", start_inch="0.4", usual=(0, 60)),
-        Field("arc", "Circle, diameter", start="60", start_inch="2.4", shown=_on_circle, usual=(60, 120)),
-        Field("angle", "Direction", "angle", "0", usual=(-90, 90), tip="Of the line; on a circle where the text is"),
-        Field("align", "X, Y is", "choice", "start", choices=(("start", "its beginning"), ("middle", "its middle"), ("end", "its end"))),
-        Field("mirror", "Mirrored", "choice", "no", choices=(("no", "no"), ("yes", "yes"))),
-        TOP, Field("deep", "Depth", start="0.3", start_inch="0.012", usual=(0.1, 1)),
-        Field("down", "Max depth per pass", start="0.3", start_inch="0.012", usual=(0.1, 0.5)),
-        Field("copies", "How many", "count", "1", usual=(1, 4)), Field("first", "First number", "count", "1", usual=(1, 900)),
-        Field("dx", "Next one, X", start="0", usual=(-5, 5)), Field("dy", "Next one, Y", start="20", start_inch="0.8", usual=(10, 20)),
+    name="Engraving",
+    fields=(
+        Field(key="text", word="Text", kind="text", start="BED 12", tip="# stands for a figure of the number that counts up"),
+        Field(key="high", word="Height of capitals", start="8", start_inch="0.3", usual=(2, 15)),
+        Field(key="slant", word="Slant", kind="angle", start="0", usual=(-20, 20)), Field(key="space", word="Spacing", kind="number", start="1", usual=(0.7, 2)),
+        Field(key="on", word="Along", kind="choice", start="line", choices=(("line", "a line"), ("outside", "a circle, letters outwards"), ("inside", "a circle, letters inwards"))),
+        Field(key="x", word="X", start="10", start_inch="0.4", usual=(0, 60), tip="Where the line begins, or the circle's middle"),
+        Field(key="y", word="Y", start="10", start_inch="0.4", usual=(0, 60)),
+        Field(key="arc", word="Circle, diameter", start="60", start_inch="2.4", shown=_on_circle, usual=(60, 120)),
+        Field(key="angle", word="Direction", kind="angle", start="0", usual=(-90, 90), tip="Of the line; on a circle where the text is"),
+        Field(key="align", word="X, Y is", kind="choice", start="start", choices=(("start", "its beginning"), ("middle", "its middle"), ("end", "its end"))),
+        Field(key="mirror", word="Mirrored", kind="choice", start="no", choices=(("no", "no"), ("yes", "yes"))),
+        TOP, Field(key="deep", word="Depth", start="0.3", start_inch="0.012", usual=(0.1, 1)),
+        Field(key="down", word="Max depth per pass", start="0.3", start_inch="0.012", usual=(0.1, 0.5)),
+        Field(key="copies", word="How many", kind="count", start="1", usual=(1, 4)), Field(key="first", word="First number", kind="count", start="1", usual=(1, 900)),
+        Field(key="dx", word="Next one, X", start="0", usual=(-5, 5)), Field(key="dy", word="Next one, Y", start="20", start_inch="0.8", usual=(10, 20)),
         T, replace(DC, start="0.4", start_inch="0.02", usual=(0.2, 1)), S, *FEEDS, *HEIGHTS, COOL, *TURN,
     ),
-    _engrave,
-    "Text in single strokes along a line or a circle, with numbers that count up.",
-    ("engraver", "ball-end", "end-mill"),
+    work=_engrave,
+    about="Text in single strokes along a line or a circle, with numbers that count up.",
+    kinds=("engraver", "ball-end", "end-mill"),
 )  # fmt: skip

@@ -93,32 +93,32 @@ def _face(e: ShopEntries) -> Answer:
         count = max(1, math.ceil((min(x1 - x0, y1 - y0) / 2.0 + r) / most))
     rows = (Row("Rounds" if rounds else "Passes", f"{count} across, {len(levels(top, bottom, step))} deep"),
             Row("Stepover", e.show(wide / count if count > 1 else wide)), *length_rows(w, e))  # fmt: skip
-    return Answer(rows, (), w.text(), (*outline, *w.strokes))
+    return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*outline, *w.strokes))
 
 
 _ROWS = ("both", "one")
 
 FACING = Operation(
-    "Facing",
-    (
-        Field("x0", "From X", start="0", usual=(-20, 10)), Field("y0", "From Y", start="0", usual=(-20, 10)),
-        Field("x1", "To X", start="100", start_inch="4", usual=(60, 150)),
-        Field("y1", "To Y", start="60", start_inch="2.5", usual=(40, 120)),
-        Field("top", "Stock's top Z", start="1", start_inch="0.04", usual=(0.5, 3)),
-        Field("bottom", "Finished Z", start="0", usual=(-2, 0.4)),
-        Field("down", "Max depth per pass", start="1", start_inch="0.04", usual=(0.5, 3)),
+    name="Facing",
+    fields=(
+        Field(key="x0", word="From X", start="0", usual=(-20, 10)), Field(key="y0", word="From Y", start="0", usual=(-20, 10)),
+        Field(key="x1", word="To X", start="100", start_inch="4", usual=(60, 150)),
+        Field(key="y1", word="To Y", start="60", start_inch="2.5", usual=(40, 120)),
+        Field(key="top", word="Stock's top Z", start="1", start_inch="0.04", usual=(0.5, 3)),
+        Field(key="bottom", word="Finished Z", start="0", usual=(-2, 0.4)),
+        Field(key="down", word="Max depth per pass", start="1", start_inch="0.04", usual=(0.5, 3)),
         *COMMON,
-        Field("over", "Stepover, % of D", "number", "70", usual=(10, 90)),
-        Field("ways", "Ways", "choice", "both",
+        Field(key="over", word="Stepover, % of D", kind="number", start="70", usual=(10, 90)),
+        Field(key="ways", word="Ways", kind="choice", start="both",
               choices=(("both", "rows, there and back"), ("one", "rows, one way only"), ("rounds", "rounds, from the edges inwards"))),
-        Field("along", "Rows along", "choice", "x", choices=(("x", "X"), ("y", "Y")), shown=lambda v: v.get("ways") in _ROWS),
-        Field("begin", "Rows begin", "choice", "side", choices=(("side", "at one side"), ("middle", "in the middle")),
+        Field(key="along", word="Rows along", kind="choice", start="x", choices=(("x", "X"), ("y", "Y")), shown=lambda v: v.get("ways") in _ROWS),
+        Field(key="begin", word="Rows begin", kind="choice", start="side", choices=(("side", "at one side"), ("middle", "in the middle")),
               shown=lambda v: v.get("ways") in _ROWS),
-        Field("beyond", "Beyond the edge", start="2", start_inch="0.08", usual=(0, 8),
+        Field(key="beyond", word="Beyond the edge", start="2", start_inch="0.08", usual=(0, 8),
               tip="How far the tool's edge goes past the rectangle at each end"),
         *TURN,
     ),
-    _face,
-    "A rectangle taken down in passes; the tool goes down beside the stock.",
-    ("face-mill", "end-mill"),
+    work=_face,
+    about="A rectangle taken down in passes; the tool goes down beside the stock.",
+    kinds=("face-mill", "end-mill"),
 )  # fmt: skip

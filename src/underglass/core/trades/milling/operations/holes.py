@@ -207,7 +207,7 @@ def _holes(e: ShopEntries) -> Answer:
     strokes = [Stroke("dot", p, "path", str(k)) for k, p in enumerate(places, 1)]
     for x, y in places:
         strokes.append(Stroke("arc", (x, y, max(s.over or s.d for s in stages[-1:]) / 2.0, 0.0, 360.0), "part"))
-    return Answer(tuple(rows), (), w.text(), (*strokes, *w.strokes), places)
+    return Answer(rows=tuple(rows), steps=(), blocks=w.text(), strokes=(*strokes, *w.strokes), points=places)
 
 
 def _is(key: str, *values: str) -> Callable[[Mapping[str, str]], bool]:
@@ -217,48 +217,64 @@ def _is(key: str, *values: str) -> Callable[[Mapping[str, str]], bool]:
 def _tool_fields(n: str, word: str, start: str) -> tuple[Field, ...]:
     shown = {"1": _is("spot", "yes"), "2": None, "3": lambda v: v.get("hole") != "plain"}[n]
     return (
-        Field(f"t{n}", f"{word}: T", "count", start, usual=(int(start), int(start)), shown=shown),
-        Field(f"s{n}", "S", "number", "", blank=True, shown=shown, tip="Left empty: worked out from the material"),
-        Field(f"f{n}", "F", "feed", "", blank=True, shown=shown, tip="Left empty: worked out from the material"),
+        Field(key=f"t{n}", word=f"{word}: T", kind="count", start=start, usual=(int(start), int(start)), shown=shown),
+        Field(
+            key=f"s{n}",
+            word="S",
+            kind="number",
+            start="",
+            blank=True,
+            shown=shown,
+            tip="Left empty: worked out from the material",
+        ),
+        Field(
+            key=f"f{n}",
+            word="F",
+            kind="feed",
+            start="",
+            blank=True,
+            shown=shown,
+            tip="Left empty: worked out from the material",
+        ),
     )
 
 
 HOLES = Operation(
-    "Holes",
-    (
-        Field("pattern", "Where", "choice", "grid", choices=(("list", "places in a list"), ("line", "in a line"), ("grid", "in rows"), ("circle", "on a circle"))),
-        Field("points", "Places", "points", "10 10\n50 10\n50 40", "0.4 0.4\n2 0.4\n2 1.6", shown=_is("pattern", "list")),
-        Field("hx", "First hole X", start="15", start_inch="0.6", shown=_is("pattern", "line", "grid"), usual=(5, 30)),
-        Field("hy", "First hole Y", start="15", start_inch="0.6", shown=_is("pattern", "line", "grid"), usual=(5, 30)),
-        Field("cx", "Middle X", start="50", start_inch="2", shown=_is("pattern", "circle"), usual=(40, 60)),
-        Field("cy", "Middle Y", start="30", start_inch="1.2", shown=_is("pattern", "circle"), usual=(40, 60)),
-        Field("pcd", "Circle, diameter", start="40", start_inch="1.6", shown=_is("pattern", "circle"), usual=(30, 90)),
-        Field("n", "How many", "count", "4", shown=_is("pattern", "line", "grid", "circle"), usual=(1, 8)),
-        Field("dx", "Pitch", start="25", start_inch="1", shown=_is("pattern", "line", "grid"), usual=(8, 20)),
-        Field("rows", "Rows", "count", "2", shown=_is("pattern", "grid"), usual=(1, 4)),
-        Field("dy", "Rows apart", start="30", start_inch="1.2", shown=_is("pattern", "grid"), usual=(8, 20)),
-        Field("along", "Rows' direction", "angle", "0", shown=_is("pattern", "line", "grid"), usual=(-30, 30)),
-        Field("from", "First at", "angle", "0", shown=_is("pattern", "circle"), usual=(-180, 180)),
-        Field("span", "Over an angle of", "angle", "360", shown=_is("pattern", "circle"), usual=(90, 360)),
-        Field("hole", "What hole", "choice", "plain", choices=(("plain", "drilled"), ("thread", "tapped"), ("mill", "thread milled"), ("ream", "reamed to a fit"),
+    name="Holes",
+    fields=(
+        Field(key="pattern", word="Where", kind="choice", start="grid", choices=(("list", "places in a list"), ("line", "in a line"), ("grid", "in rows"), ("circle", "on a circle"))),
+        Field(key="points", word="Places", kind="points", start="10 10\n50 10\n50 40", start_inch="0.4 0.4\n2 0.4\n2 1.6", shown=_is("pattern", "list")),
+        Field(key="hx", word="First hole X", start="15", start_inch="0.6", shown=_is("pattern", "line", "grid"), usual=(5, 30)),
+        Field(key="hy", word="First hole Y", start="15", start_inch="0.6", shown=_is("pattern", "line", "grid"), usual=(5, 30)),
+        Field(key="cx", word="Middle X", start="50", start_inch="2", shown=_is("pattern", "circle"), usual=(40, 60)),
+        Field(key="cy", word="Middle Y", start="30", start_inch="1.2", shown=_is("pattern", "circle"), usual=(40, 60)),
+        Field(key="pcd", word="Circle, diameter", start="40", start_inch="1.6", shown=_is("pattern", "circle"), usual=(30, 90)),
+        Field(key="n", word="How many", kind="count", start="4", shown=_is("pattern", "line", "grid", "circle"), usual=(1, 8)),
+        Field(key="dx", word="Pitch", start="25", start_inch="1", shown=_is("pattern", "line", "grid"), usual=(8, 20)),
+        Field(key="rows", word="Rows", kind="count", start="2", shown=_is("pattern", "grid"), usual=(1, 4)),
+        Field(key="dy", word="Rows apart", start="30", start_inch="1.2", shown=_is("pattern", "grid"), usual=(8, 20)),
+        Field(key="along", word="Rows' direction", kind="angle", start="0", shown=_is("pattern", "line", "grid"), usual=(-30, 30)),
+        Field(key="from", word="First at", kind="angle", start="0", shown=_is("pattern", "circle"), usual=(-180, 180)),
+        Field(key="span", word="Over an angle of", kind="angle", start="360", shown=_is("pattern", "circle"), usual=(90, 360)),
+        Field(key="hole", word="What hole", kind="choice", start="plain", choices=(("plain", "drilled"), ("thread", "tapped"), ("mill", "thread milled"), ("ream", "reamed to a fit"),
               ("bore", "bored to a fit"), ("counterbore", "counterbored for a screw"), ("countersink", "countersunk for a screw"))),
-        Field("dia", "Diameter", start="8", start_inch="0.3125", shown=_is("hole", "plain"), usual=(2, 12)),
-        Field("thread", "Thread", "text", "M8", "1/4-20", shown=_is("hole", "thread", "mill"), tip="M8, M8x1, 1/4-20"),
-        Field("fit", "Size and fit", "text", "10 H7", "10 H7", shown=_is("hole", "ream", "bore"), tip="10 H7, 12 \u00b10.02"),
-        Field("screw", "Screw", "choice", "M6", choices=tuple((s, s) for s in SCREWS), shown=_is("hole", "counterbore", "countersink")),
-        Field("dend", "Thread mill, diameter", start="5", start_inch="0.15", shown=_is("hole", "mill"), usual=(3, 5)),
-        TOP, Field("deep", "Depth", start="15", start_inch="0.6", usual=(10, 30)),
-        Field("through", "Goes through", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
-        Field("to", "Depth counts", "choice", "shoulder", choices=(("shoulder", "to the full diameter"), ("point", "to the drill's point")),
+        Field(key="dia", word="Diameter", start="8", start_inch="0.3125", shown=_is("hole", "plain"), usual=(2, 12)),
+        Field(key="thread", word="Thread", kind="text", start="M8", start_inch="1/4-20", shown=_is("hole", "thread", "mill"), tip="M8, M8x1, 1/4-20"),
+        Field(key="fit", word="Size and fit", kind="text", start="10 H7", start_inch="10 H7", shown=_is("hole", "ream", "bore"), tip="10 H7, 12 \u00b10.02"),
+        Field(key="screw", word="Screw", kind="choice", start="M6", choices=tuple((s, s) for s in SCREWS), shown=_is("hole", "counterbore", "countersink")),
+        Field(key="dend", word="Thread mill, diameter", start="5", start_inch="0.15", shown=_is("hole", "mill"), usual=(3, 5)),
+        TOP, Field(key="deep", word="Depth", start="15", start_inch="0.6", usual=(10, 30)),
+        Field(key="through", word="Goes through", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
+        Field(key="to", word="Depth counts", kind="choice", start="shoulder", choices=(("shoulder", "to the full diameter"), ("point", "to the drill's point")),
               shown=lambda v: v.get("through") == "no" and v.get("hole") not in ("thread", "mill", "bore")),
-        Field("peck", "Chips", "choice", "auto", choices=(("auto", "as the depth asks"), ("none", "in one go"), ("break", "broken, G73"), ("full", "drawn out, G83"))),
-        Field("step", "Peck", start="", blank=True, shown=lambda v: v.get("peck") != "none", tip="Left empty: the drill's diameter"),
-        Field("spot", "Spotted first", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
-        Field("dspot", "Spot drill, diameter", start="12", start_inch="0.5", shown=_is("spot", "yes"), usual=(10, 16)),
+        Field(key="peck", word="Chips", kind="choice", start="auto", choices=(("auto", "as the depth asks"), ("none", "in one go"), ("break", "broken, G73"), ("full", "drawn out, G83"))),
+        Field(key="step", word="Peck", start="", blank=True, shown=lambda v: v.get("peck") != "none", tip="Left empty: the drill's diameter"),
+        Field(key="spot", word="Spotted first", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
+        Field(key="dspot", word="Spot drill, diameter", start="12", start_inch="0.5", shown=_is("spot", "yes"), usual=(10, 16)),
         MATERIAL,
         *_tool_fields("1", "Spot drill", "1"), *_tool_fields("2", "Drill", "2"), *_tool_fields("3", "Last tool", "3"),
         *HEIGHTS, COOL, *TURN,
     ),
-    _holes,
-    "A pattern of holes with every tool they need, from spot drill to tap or reamer.",
+    work=_holes,
+    about="A pattern of holes with every tool they need, from spot drill to tap or reamer.",
 )  # fmt: skip

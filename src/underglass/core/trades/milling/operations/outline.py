@@ -111,7 +111,7 @@ def _outline(e: ShopEntries) -> Answer:
             Row("First round", "full width where the stock is as wide", "several cuts across take it off in steps")
         )
     drawn: tuple[Stroke, ...] = contour.strokes()
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*drawn, *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*drawn, *w.strokes))
 
 
 def _tabbed(v: object) -> bool:
@@ -119,30 +119,30 @@ def _tabbed(v: object) -> bool:
 
 
 CONTOUR = Field(
-    "contour", "Contour", "contour", "0 0\n80 0 R10\n80 50 C8\n0 50\nCLOSE", "0 0\n3 0 R0.4\n3 2 C0.3\n0 2\nCLOSE",
+    key="contour", word="Contour", kind="contour", start="0 0\n80 0 R10\n80 50 C8\n0 50\nCLOSE", start_inch="0 0\n3 0 R0.4\n3 2 C0.3\n0 2\nCLOSE",
     tip="A row for each element by its end: 60 40, X60 A30, G3 60 40 B12, TAN; R rounds the corner, C chamfers it; CLOSE",
 )  # fmt: skip
 
 OUTLINE = Operation(
-    "Outline",
-    (
+    name="Outline",
+    fields=(
         CONTOUR,
-        Field("side", "Cut", "choice", "outside", choices=(("outside", "outside"), ("inside", "inside"), ("on", "on the line"),
+        Field(key="side", word="Cut", kind="choice", start="outside", choices=(("outside", "outside"), ("inside", "inside"), ("on", "on the line"),
               ("left", "left of it as drawn"), ("right", "right of it as drawn"))),
         TOP, DEEP, DOWN, *COMMON,
-        Field("cuts", "Cuts across", "whole", "1", usual=(1, 4)),
-        Field("over", "Stepover, % of D", "number", "50", usual=(10, 80)),
-        Field("wall", "Finish allowance", start="0.2", start_inch="0.008", usual=(0, 1), tip="0: no last cut"),
-        Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
-        Field("lead", "Lead in and out", "choice", "arc", choices=(("arc", "on an arc"), ("line", "on a line"), ("ramp", "down along the contour"))),
-        Field("angle", "Ramp angle", "angle", "3", shown=lambda v: v.get("lead") == "ramp", usual=(1, 10)),
-        Field("reach", "Lead length", start="4", start_inch="0.16", usual=(1, 10)),
-        Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
-        Field("tabs", "Tabs", "whole", "0", usual=(0, 6), tip="Bridges that hold the part"),
-        Field("tabw", "Tab width", start="4", start_inch="0.16", shown=lambda v: _tabbed(v.get("tabs", "0")), usual=(2, 8)),
-        Field("tabh", "Tab height", start="1", start_inch="0.04", shown=lambda v: _tabbed(v.get("tabs", "0")), usual=(0.3, 2)),
+        Field(key="cuts", word="Cuts across", kind="whole", start="1", usual=(1, 4)),
+        Field(key="over", word="Stepover, % of D", kind="number", start="50", usual=(10, 80)),
+        Field(key="wall", word="Finish allowance", start="0.2", start_inch="0.008", usual=(0, 1), tip="0: no last cut"),
+        Field(key="finish", word="Finish pass", kind="choice", start="plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+        Field(key="lead", word="Lead in and out", kind="choice", start="arc", choices=(("arc", "on an arc"), ("line", "on a line"), ("ramp", "down along the contour"))),
+        Field(key="angle", word="Ramp angle", kind="angle", start="3", shown=lambda v: v.get("lead") == "ramp", usual=(1, 10)),
+        Field(key="reach", word="Lead length", start="4", start_inch="0.16", usual=(1, 10)),
+        Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
+        Field(key="tabs", word="Tabs", kind="whole", start="0", usual=(0, 6), tip="Bridges that hold the part"),
+        Field(key="tabw", word="Tab width", start="4", start_inch="0.16", shown=lambda v: _tabbed(v.get("tabs", "0")), usual=(2, 8)),
+        Field(key="tabh", word="Tab height", start="1", start_inch="0.04", shown=lambda v: _tabbed(v.get("tabs", "0")), usual=(0.3, 2)),
         *TURN,
     ),
-    _outline,
-    "Along a contour, beside it or on it, with tabs and a last cut.",
+    work=_outline,
+    about="Along a contour, beside it or on it, with tabs and a last cut.",
 )  # fmt: skip

@@ -14,15 +14,15 @@ from underglass.core.reckon.form import Answer, CannotBe, Field, Row, Stroke
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 
 _HOW = (
-    Field("over", "Stepover, % of D", "number", "50", usual=(10, 70)),
-    Field("way", "Entry", "choice", "helix", choices=(("helix", "on a helix"), ("ramp", "along a ramp"), ("plunge", "straight down"))),
-    Field("angle", "Ramp angle", "angle", "3", shown=lambda v: v.get("way", "helix") != "plunge", usual=(1, 10)),
-    Field("wall", "Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5),
+    Field(key="over", word="Stepover, % of D", kind="number", start="50", usual=(10, 70)),
+    Field(key="way", word="Entry", kind="choice", start="helix", choices=(("helix", "on a helix"), ("ramp", "along a ramp"), ("plunge", "straight down"))),
+    Field(key="angle", word="Ramp angle", kind="angle", start="3", shown=lambda v: v.get("way", "helix") != "plunge", usual=(1, 10)),
+    Field(key="wall", word="Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5),
           tip="Taken off by a last round at full depth; 0: no last round"),
-    Field("floor", "Floor allowance", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
-    Field("finish", "Finish pass", "choice", "plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D")),
+    Field(key="floor", word="Floor allowance", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
+    Field(key="finish", word="Finish pass", kind="choice", start="plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D")),
           tip="With G41 the wall's size can be corrected in the radius register"),
-    Field("turn", "Cutting", "choice", "climb", choices=(("climb", "climb"), ("against", "conventional"))),
+    Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
 
 
@@ -190,7 +190,7 @@ def _pocket(e: ShopEntries, middle: tuple[float, float], outline: _Ring, round_:
         Row("First step down", e.show(top - heights[0])),
         *length_rows(w, e),
     )
-    return Answer(rows, (), w.text(), (*strokes, *w.strokes))
+    return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*strokes, *w.strokes))
 
 
 def _outlined(ring: _Ring) -> tuple[Stroke, ...]:
@@ -215,28 +215,28 @@ def _round(e: ShopEntries) -> Answer:
 
 
 _MIDDLE = (
-    Field("cx", "Middle X", start="50", start_inch="2", usual=(20, 100)),
-    Field("cy", "Middle Y", start="30", start_inch="1.25", usual=(20, 80)),
+    Field(key="cx", word="Middle X", start="50", start_inch="2", usual=(20, 100)),
+    Field(key="cy", word="Middle Y", start="30", start_inch="1.25", usual=(20, 80)),
 )
 
 RECTANGULAR = Operation(
-    "Pocket, rectangular",
-    (
+    name="Pocket, rectangular",
+    fields=(
         *_MIDDLE,
-        Field("long", "Length in X", start="60", start_inch="2.5", usual=(30, 150)),
-        Field("wide", "Width in Y", start="40", start_inch="1.5", usual=(26, 120)),
-        Field("corner", "Corner radius", start="6", start_inch="0.3", usual=(6, 12)),
+        Field(key="long", word="Length in X", start="60", start_inch="2.5", usual=(30, 150)),
+        Field(key="wide", word="Width in Y", start="40", start_inch="1.5", usual=(26, 120)),
+        Field(key="corner", word="Corner radius", start="6", start_inch="0.3", usual=(6, 12)),
         TOP, DEEP, DOWN, *COMMON, *_HOW, *TURN,
     ),
-    _rectangular,
-    "From the middle outwards in rounds, then once round the wall.",
+    work=_rectangular,
+    about="From the middle outwards in rounds, then once round the wall.",
 )  # fmt: skip
 
 ROUND = Operation(
-    "Pocket, round",
-    (
+    name="Pocket, round",
+    fields=(
         *_MIDDLE,
-        Field("dia", "Diameter", start="40", start_inch="1.5", usual=(22, 120)),
+        Field(key="dia", word="Diameter", start="40", start_inch="1.5", usual=(22, 120)),
         TOP,
         DEEP,
         DOWN,
@@ -244,6 +244,6 @@ ROUND = Operation(
         *_HOW,
         *TURN,
     ),
-    _round,
-    "From the middle outwards in circles, then once round the wall.",
+    work=_round,
+    about="From the middle outwards in circles, then once round the wall.",
 )

@@ -61,7 +61,7 @@ def profile_of(e: ShopEntries) -> Profile:
     land = None
     if e.word("beside") == "land":
         land = float(max(z[0], z[-1]))
-    return Profile(u, z, land, kind == "turned")
+    return Profile(u=u, z=z, land=land, turned=kind == "turned")
 
 
 def form_of(e: ShopEntries) -> Form:
@@ -316,7 +316,12 @@ def _surface(e: ShopEntries) -> Answer:
             )
         )
     strokes = w.strokes if len(w.strokes) < 6000 else w.strokes[:6000]
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), tuple(strokes) or (Stroke("dot", (0.0, 0.0)),))
+    return Answer(
+        rows=(*rows, *length_rows(w, e)),
+        steps=(),
+        blocks=w.text(),
+        strokes=tuple(strokes) or (Stroke("dot", (0.0, 0.0)),),
+    )
 
 
 def _time(minutes: float) -> str:
@@ -329,37 +334,37 @@ def _shape(*kinds: str) -> Callable[[Mapping[str, str]], bool]:
 
 
 SURFACE = Operation(
-    "Surface",
-    (
-        Field("shape", "Shape", "choice", "cylinder", choices=(("cylinder", "section of a cylinder"), ("trough", "trough"), ("dome", "dome"), ("bowl", "bowl"),
+    name="Surface",
+    fields=(
+        Field(key="shape", word="Shape", kind="choice", start="cylinder", choices=(("cylinder", "section of a cylinder"), ("trough", "trough"), ("dome", "dome"), ("bowl", "bowl"),
               ("cone", "cone"), ("carried", "a profile along a line"), ("turned", "a profile about an axis"))),
-        Field("x", "Corner or middle X", start="50", start_inch="2", usual=(40, 60)),
-        Field("y", "Y", start="40", start_inch="1.6", usual=(40, 60)),
-        Field("high", "Highest place Z", start="0", usual=(-1, 0)), Field("top", "Stock's top Z", start="0.5", start_inch="0.02", usual=(0, 1.5)),
-        Field("radius", "Radius", start="40", start_inch="1.6", shown=_shape("cylinder", "trough", "dome", "bowl"), usual=(25, 60)),
-        Field("wide", "Width or diameter", start="40", start_inch="1.6", shown=_shape("cylinder", "trough", "dome", "bowl", "cone"), usual=(20, 44)),
-        Field("small", "Diameter of the top", start="10", start_inch="0.4", shown=_shape("cone"), usual=(0, 18)),
-        Field("tall", "Height", start="8", start_inch="0.3", shown=_shape("cone"), usual=(3, 12)),
-        Field("profile", "Profile, rows of distance and height", "contour", "0 -6\n10 -1 R6\n30 -1 R6\n40 -6", "0 -0.25\n0.4 -0.05\n1.2 -0.05\n1.6 -0.25",
+        Field(key="x", word="Corner or middle X", start="50", start_inch="2", usual=(40, 60)),
+        Field(key="y", word="Y", start="40", start_inch="1.6", usual=(40, 60)),
+        Field(key="high", word="Highest place Z", start="0", usual=(-1, 0)), Field(key="top", word="Stock's top Z", start="0.5", start_inch="0.02", usual=(0, 1.5)),
+        Field(key="radius", word="Radius", start="40", start_inch="1.6", shown=_shape("cylinder", "trough", "dome", "bowl"), usual=(25, 60)),
+        Field(key="wide", word="Width or diameter", start="40", start_inch="1.6", shown=_shape("cylinder", "trough", "dome", "bowl", "cone"), usual=(20, 44)),
+        Field(key="small", word="Diameter of the top", start="10", start_inch="0.4", shown=_shape("cone"), usual=(0, 18)),
+        Field(key="tall", word="Height", start="8", start_inch="0.3", shown=_shape("cone"), usual=(3, 12)),
+        Field(key="profile", word="Profile, rows of distance and height", kind="contour", start="0 -6\n10 -1 R6\n30 -1 R6\n40 -6", start_inch="0 -0.25\n0.4 -0.05\n1.2 -0.05\n1.6 -0.25",
               shown=_shape("carried", "turned")),
-        Field("beside", "Beside it", "choice", "free", choices=(("free", "nothing stays"), ("land", "metal stays, level with the edge")), shown=_shape("carried", "turned")),
-        Field("long", "Length", start="60", start_inch="2.4", shown=_shape(*_CARRIED), usual=(20, 80)),
-        Field("along", "Runs along", "choice", "x", choices=(("x", "X"), ("y", "Y")), shown=_shape(*_CARRIED)),
-        Field("outer", "Stock out to diameter", start="50", start_inch="2", shown=_shape("dome", "cone", "turned"), usual=(46, 60)),
-        Field("tool", "Tool", "choice", "ball", choices=(("ball", "ball"), ("bull", "bull nose"), ("flat", "flat"))),
-        Field("re", "Corner radius", start="1", start_inch="0.04", shown=lambda v: v.get("tool") == "bull", usual=(0.5, 2)),
+        Field(key="beside", word="Beside it", kind="choice", start="free", choices=(("free", "nothing stays"), ("land", "metal stays, level with the edge")), shown=_shape("carried", "turned")),
+        Field(key="long", word="Length", start="60", start_inch="2.4", shown=_shape(*_CARRIED), usual=(20, 80)),
+        Field(key="along", word="Runs along", kind="choice", start="x", choices=(("x", "X"), ("y", "Y")), shown=_shape(*_CARRIED)),
+        Field(key="outer", word="Stock out to diameter", start="50", start_inch="2", shown=_shape("dome", "cone", "turned"), usual=(46, 60)),
+        Field(key="tool", word="Tool", kind="choice", start="ball", choices=(("ball", "ball"), ("bull", "bull nose"), ("flat", "flat"))),
+        Field(key="re", word="Corner radius", start="1", start_inch="0.04", shown=lambda v: v.get("tool") == "bull", usual=(0.5, 2)),
         *COMMON,
-        Field("rough", "Level steps first", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
-        Field("down", "Max depth per pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 4)),
-        Field("over", "Stepover, % of D", "number", "45", shown=lambda v: v.get("rough") == "yes", usual=(15, 70)),
-        Field("left", "Finish allowance", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0, 0.5)),
-        Field("ways", "Finished", "choice", "along", choices=(("along", "along, or round about"), ("across", "across"))),
-        Field("by", "Rows by", "choice", "step", choices=(("step", "a step"), ("ridge", "the height of ridges"))),
-        Field("step", "Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=(0.3, 1.5)),
-        Field("ridge", "Ridges", start="0.01", start_inch="0.0004", usual=(0.005, 0.05), shown=lambda v: v.get("by") == "ridge"),
+        Field(key="rough", word="Level steps first", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
+        Field(key="down", word="Max depth per pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 4)),
+        Field(key="over", word="Stepover, % of D", kind="number", start="45", shown=lambda v: v.get("rough") == "yes", usual=(15, 70)),
+        Field(key="left", word="Finish allowance", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0, 0.5)),
+        Field(key="ways", word="Finished", kind="choice", start="along", choices=(("along", "along, or round about"), ("across", "across"))),
+        Field(key="by", word="Rows by", kind="choice", start="step", choices=(("step", "a step"), ("ridge", "the height of ridges"))),
+        Field(key="step", word="Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=(0.3, 1.5)),
+        Field(key="ridge", word="Ridges", start="0.01", start_inch="0.0004", usual=(0.005, 0.05), shown=lambda v: v.get("by") == "ridge"),
         *TURN,
     ),
-    _surface,
-    "A profile of lines and arcs carried along a line or turned about an axis; domes, bowls, cones, troughs.",
-    ("ball-end", "bull-nose", "end-mill"),
+    work=_surface,
+    about="A profile of lines and arcs carried along a line or turned about an axis; domes, bowls, cones, troughs.",
+    kinds=("ball-end", "bull-nose", "end-mill"),
 )  # fmt: skip

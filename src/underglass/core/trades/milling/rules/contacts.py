@@ -42,7 +42,7 @@ _PART_WORDS = {
 }
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _Clash:
     """Contacts of one part with one thing on moves that follow each other."""
 
@@ -111,7 +111,20 @@ def _with_stock(context: Context) -> list[_Clash]:
                 code = "holder-into-stock"
             line = int(motions.line[hit.move])
             cycle = int(motions.kind[hit.move]) in (Kind.CYCLE_FEED, Kind.CYCLE_RAPID)
-            _join(clashes, _Clash(code, part, "stock", hit.move, hit.move, hit.share, hit.depth, {line}), cycle=cycle)
+            _join(
+                clashes,
+                _Clash(
+                    code=code,
+                    part=part,
+                    thing="stock",
+                    first=hit.move,
+                    last=hit.move,
+                    share=hit.share,
+                    depth=hit.depth,
+                    lines={line},
+                ),
+                cycle=cycle,
+            )
     return clashes
 
 
@@ -125,7 +138,14 @@ def _near_stock(context: Context, touching: set[tuple[str, int]]) -> list[Closes
             known = out.get((part, tool))
             if (part, tool) in touching or (known is not None and known.distance_mm <= near.gap):
                 continue
-            out[part, tool] = Closest(stock.name, part, near.gap, int(context.motions.line[near.move]), tool, near.move)
+            out[part, tool] = Closest(
+                to=stock.name,
+                part=part,
+                distance_mm=near.gap,
+                line=int(context.motions.line[near.move]),
+                tool=tool,
+                move=near.move,
+            )
     return list(out.values())
 
 
@@ -140,7 +160,19 @@ def _with_fixture(context: Context, fixture: Fixture, earlier: Approaches | None
     clashes: list[_Clash] = []
     for move, row, part, share, depth in passed.touches:
         name, line = table.part_names[row][part], {int(motions.line[move])}
-        _join(clashes, _Clash("tool-into-fixture", name, fixture.name, move, move, share, depth, line))
+        _join(
+            clashes,
+            _Clash(
+                code="tool-into-fixture",
+                part=name,
+                thing=fixture.name,
+                first=move,
+                last=move,
+                share=share,
+                depth=depth,
+                lines=line,
+            ),
+        )
     return clashes, _closest_of(context, fixture, passed)
 
 
@@ -162,7 +194,12 @@ def _closest_of(context: Context, fixture: Fixture, passed: Approaches) -> list[
             move = int(passed.move[row, part])
             out.append(
                 Closest(
-                    fixture.name, name, float(passed.gap[row, part]), int(motions.line[move]), int(called[move]), move
+                    to=fixture.name,
+                    part=name,
+                    distance_mm=float(passed.gap[row, part]),
+                    line=int(motions.line[move]),
+                    tool=int(called[move]),
+                    move=move,
                 )
             )
     return out
@@ -261,10 +298,10 @@ def _finding(context: Context, clash: _Clash) -> Finding:
         evidence["register"] = f"H{use.number}"
     moment = float(context.timing.start[move]) + clash.share * float(context.timing.duration[move])
     return Finding(
-        clash.code,
-        int(motions.line[move]),
-        message[:1].upper() + message[1:],
-        remedy,
+        code=clash.code,
+        line=int(motions.line[move]),
+        message=message[:1].upper() + message[1:],
+        remedy=remedy,
         tool=tool or None,
         time_s=moment,
         position=_place(context, move, clash.share),
@@ -279,10 +316,10 @@ def _close_pass(context: Context, near: Closest) -> Finding:
     slides = near.distance_mm < TOLERANCES.same_register_mm
     how = f"slides along the {near.to}" if slides else f"passes the {near.to} by {context.length(near.distance_mm)}"
     return Finding(
-        "close-pass",
-        near.line,
-        f"{_PART_WORDS[near.part].capitalize()} of {who} {how}; the limit set is {limit}",
-        f"move the path away from the {near.to}; if it is intended, accept it",
+        code="close-pass",
+        line=near.line,
+        message=f"{_PART_WORDS[near.part].capitalize()} of {who} {how}; the limit set is {limit}",
+        remedy=f"move the path away from the {near.to}; if it is intended, accept it",
         tool=near.tool,
         move=near.move,
         evidence={"distance_mm": near.distance_mm, "to": near.to, "part": near.part},

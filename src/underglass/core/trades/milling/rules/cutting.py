@@ -43,10 +43,10 @@ def _taps(context: Context) -> Iterator[Finding]:
                 return writing.feed_in_words(feed, unit, mode, speed)
 
             yield Finding(
-                "tap-feed",
-                int(motions.line[move]),
-                f"{context.tool_words(state.tool)} is fed at {rate(float(motions.feed[move]))}; its pitch of {pitch} at {state.speed:g} rpm asks for {rate(want)}",
-                f"write {word}, or change S" if word else "check S, F and the feed mode",
+                code="tap-feed",
+                line=int(motions.line[move]),
+                message=f"{context.tool_words(state.tool)} is fed at {rate(float(motions.feed[move]))}; its pitch of {pitch} at {state.speed:g} rpm asks for {rate(want)}",
+                remedy=f"write {word}, or change S" if word else "check S, F and the feed mode",
                 tool=state.tool,
                 move=move,
                 evidence={"feed_mm_min": float(motions.feed[move]), "wanted_mm_min": want, "write": word},
@@ -73,10 +73,10 @@ def _direction(context: Context) -> Iterator[Finding]:
             continue
         told.add(row)
         yield Finding(
-            "spindle-direction",
-            int(motions.line[move]),
-            f"{context.tool_words(state.tool)} cuts with the spindle turning {state.spindle}, but it is a {tool.hand}-hand tool",
-            f"turn the spindle {right}, with {'M3' if right == 'clockwise' else 'M4'}",
+            code="spindle-direction",
+            line=int(motions.line[move]),
+            message=f"{context.tool_words(state.tool)} cuts with the spindle turning {state.spindle}, but it is a {tool.hand}-hand tool",
+            remedy=f"turn the spindle {right}, with {'M3' if right == 'clockwise' else 'M4'}",
             tool=state.tool,
             move=move,
             evidence={"spindle": state.spindle, "hand": tool.hand},
@@ -112,10 +112,10 @@ def _plunges(context: Context) -> Iterator[Finding]:
         move = int(mine[0])
         number = motions.state_of(move).tool
         yield Finding(
-            "plunge-not-centre-cutting",
-            int(motions.line[move]),
-            f"{context.tool_words(number)} is fed straight down {context.length(float(under[move]))} into the stock, {'but it only follows a hole that is there' if needs_hole else 'but it cannot cut at its centre'}",
-            "drill first, and as deep"
+            code="plunge-not-centre-cutting",
+            line=int(motions.line[move]),
+            message=f"{context.tool_words(number)} is fed straight down {context.length(float(under[move]))} into the stock, {'but it only follows a hole that is there' if needs_hole else 'but it cannot cut at its centre'}",
+            remedy="drill first, and as deep"
             if needs_hole
             else "go down on a ramp or a helix, drill first, or begin beside the stock",
             tool=number,
@@ -146,11 +146,11 @@ def _too_deep(context: Context) -> Iterator[Finding]:
         # A tip below the stock's underside is no deeper in it.
         deepest = min(float(depth[mine].max()), max(s.extent[2] for s in context.job.bench.stocks))
         yield Finding(
-            "too-deep",
-            int(motions.line[move]),
-            f"{context.tool_words(number)} {'drills a hole' if hole else 'cuts'} {context.length(deepest)} deep, "
+            code="too-deep",
+            line=int(motions.line[move]),
+            message=f"{context.tool_words(number)} {'drills a hole' if hole else 'cuts'} {context.length(deepest)} deep, "
             f"but its {'flutes are' if hole else 'cutting length is'} {context.length(limit)}",
-            "take shallower passes, or use a longer tool" if not hole else "take a longer drill",
+            remedy="take shallower passes, or use a longer tool" if not hole else "take a longer drill",
             tool=number,
             move=move,
             evidence={"depth_mm": deepest, "limit_mm": limit},
@@ -183,12 +183,12 @@ def _air(context: Context) -> Iterator[Finding]:
         if any(seen) if len(seen) >= _TRIES else seen[-1]:
             continue
         yield Finding(
-            "cuts-air",
-            event.line,
-            f"{context.tool_words(event.tool)} feeds {context.length(fed)} and cuts only air",
-            "check its work offset and its depth, or leave it if this is a dry run",
-            event.column,
-            event.end_column,
+            code="cuts-air",
+            line=event.line,
+            message=f"{context.tool_words(event.tool)} feeds {context.length(fed)} and cuts only air",
+            remedy="check its work offset and its depth, or leave it if this is a dry run",
+            column=event.column,
+            end_column=event.end_column,
             tool=event.tool,
             move=event.before,
             evidence={"fed_mm": fed},
@@ -233,10 +233,10 @@ def _load(context: Context) -> Iterator[Finding]:
     if material is None:
         if context.job.bench.material:
             yield Finding(
-                "material-unknown",
-                1,
-                f"the material table has no {context.job.bench.material}: speeds, feeds and power are not judged",
-                "name one that the table has, as aluminium or steel",
+                code="material-unknown",
+                line=1,
+                message=f"the material table has no {context.job.bench.material}: speeds, feeds and power are not judged",
+                remedy="name one that the table has, as aluminium or steel",
                 evidence={"material": context.job.bench.material},
             )
         return
@@ -275,10 +275,10 @@ def _load(context: Context) -> Iterator[Finding]:
             move = int(np.argmax(np.where(cuts, column, 0.0)))
             number = motions.state_of(move).tool
             yield Finding(
-                "load-high",
-                int(motions.line[move]),
-                f"{context.tool_words(number)} reaches a {what} of {column[move] * scale:.3g} {unit}{'' if bound.startswith(';') else ' '}{bound} {limit * scale:.3g}",
-                remedy,
+                code="load-high",
+                line=int(motions.line[move]),
+                message=f"{context.tool_words(number)} reaches a {what} of {column[move] * scale:.3g} {unit}{'' if bound.startswith(';') else ' '}{bound} {limit * scale:.3g}",
+                remedy=remedy,
                 tool=number,
                 move=move,
                 evidence={"what": what, "value": float(column[move]), "limit": limit},

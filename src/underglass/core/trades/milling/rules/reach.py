@@ -59,10 +59,10 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
             aside = f"; line {beside.line} then moves in along {beside.axis} from the {beside.side}, starting {context.length(beside.gap)} clear of the stock"
             evidence |= {"side_mm": beside.gap, "side": beside.side, "side_axis": beside.axis, "side_line": beside.line}
         yield Finding(
-            "first-approach",
-            int(motions.line[move]),
-            f"{context.tool_words(event.tool)} comes down to {where}, at {said}{aside}",
-            "at the machine, stop here and check the height by eye before you continue"
+            code="first-approach",
+            line=int(motions.line[move]),
+            message=f"{context.tool_words(event.tool)} comes down to {where}, at {said}{aside}",
+            remedy="at the machine, stop here and check the height by eye before you continue"
             + (f"; hold again before line {beside.line} and compare the distance" if beside is not None else ""),
             tool=event.tool,
             move=move,
@@ -121,10 +121,10 @@ def _short(context: Context) -> Iterator[Finding]:
         if tool is None or beyond <= TOLERANCES.chord_mm:
             continue
         yield Finding(
-            "short-reach",
-            int(motions.line[move]),
-            f"the deepest move of {context.tool_words(number)} needs the spindle {context.length(beyond)} lower than the machine goes",
-            f"take a tool longer than {context.length(tool.length + beyond)}, or set the part higher",
+            code="short-reach",
+            line=int(motions.line[move]),
+            message=f"the deepest move of {context.tool_words(number)} needs the spindle {context.length(beyond)} lower than the machine goes",
+            remedy=f"take a tool longer than {context.length(tool.length + beyond)}, or set the part higher",
             tool=number,
             move=move,
             evidence={"short_mm": beyond, "length_mm": tool.length},
@@ -151,11 +151,11 @@ def _units(context: Context) -> Iterator[Finding]:
         if ((share > 1.0 / _ABOUT) & (share < _ABOUT)).all():
             move = int(np.flatnonzero(cuts)[0])
             yield Finding(
-                "units-suspect",
-                int(motions.line[move]),
-                f"the program is about 25 times {word} than the stock: {context.length(float(span[0]))} by {context.length(float(span[1]))} "
+                code="units-suspect",
+                line=int(motions.line[move]),
+                message=f"the program is about 25 times {word} than the stock: {context.length(float(span[0]))} by {context.length(float(span[1]))} "
                 f"on {context.length(float(size[0]))} by {context.length(float(size[1]))}; its figures look like {way}",
-                f"check G20 and G21; the program runs in {motions.state_of(move).units}",
+                remedy=f"check G20 and G21; the program runs in {motions.state_of(move).units}",
                 move=move,
                 evidence={"span_x_mm": float(span[0]), "span_y_mm": float(span[1])},
             )

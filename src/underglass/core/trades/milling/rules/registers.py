@@ -88,7 +88,7 @@ def _length(context: Context, use: RegisterUse) -> Iterator[Finding]:
             meant = f"T{use.number} in line {called}" if odd == "T" else f"H{use.tool}"
             remedy = f"write {meant}: {why}; or leave it if it is meant so"
         yield Finding(
-            "length-offset-other",
+            code="length-offset-other",
             message=f"tool {use.tool}, called in line {called}, runs on length register H{use.number}, not H{use.tool}",
             remedy=remedy,
             evidence={"register": f"H{use.number}", "tool": use.tool, "odd": odd, "tool_line": called},
@@ -111,7 +111,7 @@ def _length(context: Context, use: RegisterUse) -> Iterator[Finding]:
             "each-tool": f"Z was touched off with tool {use.tool} itself, so it should hold nothing",
         }.get(context.job.z_by, f"tool {use.tool} is really {context.length(tool.length)} long")
         yield Finding(
-            "length-register-wrong",
+            code="length-register-wrong",
             message=f"H{use.number} {verb} {context.length(use.value)}{cause}, {truth}: the tip runs {context.length(abs(off))} {way} than the control believes",
             remedy="write G43, which puts the register on"
             if use.sign < 0
@@ -147,13 +147,13 @@ def _radius(context: Context, use: RegisterUse) -> Iterator[Finding]:
     off = use.value - tool.radius
     effect = "too much material stays" if off > 0 else "too much is cut away"
     yield Finding(
-        "radius-register-wrong",
-        use.line,
-        f"D{use.number} is set to radius {context.length(use.value)}{cause}, but tool {use.tool} measures {context.length(tool.radius)}: {effect}, "
+        code="radius-register-wrong",
+        line=use.line,
+        message=f"D{use.number} is set to radius {context.length(use.value)}{cause}, but tool {use.tool} measures {context.length(tool.radius)}: {effect}, "
         f"{context.length(abs(off))} a side",
-        f"measure tool {use.tool} and set D{use.number} to its radius",
-        use.column,
-        use.end_column,
+        remedy=f"measure tool {use.tool} and set D{use.number} to its radius",
+        column=use.column,
+        end_column=use.end_column,
         tool=use.tool,
         move=use.before,
         evidence={"register": f"D{use.number}", "register_mm": use.value, "real_radius_mm": tool.radius},

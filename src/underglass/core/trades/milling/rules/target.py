@@ -22,10 +22,10 @@ def against_the_target(context: Context) -> Iterator[Finding]:
     for (deviation, beyond), history in zip(found, context.stocks):
         if beyond > settings.target_tolerance + history.grid.cell:
             yield Finding(
-                "below-target",
-                context.run.last_line,
-                f"the target reaches {context.length(beyond)} beyond the stock: there is nothing to cut it from",
-                "clamp a larger stock, or check its place and the target's",
+                code="below-target",
+                line=context.run.last_line,
+                message=f"the target reaches {context.length(beyond)} beyond the stock: there is nothing to cut it from",
+                remedy="clamp a larger stock, or check its place and the target's",
                 move=len(context.motions),
                 evidence={"beyond_mm": beyond},
             )
@@ -48,10 +48,10 @@ def _finding(context: Context, code: str, worst: Worst, owner: int) -> Finding:
         remedy = "look for a pass that is missing, or a tool that cannot reach there"
     line = int(motions.line[owner]) if 0 <= owner < len(motions) else context.run.last_line
     return Finding(
-        code,
-        line,
-        f"{message}, {context.area(worst.area_mm2)} in all",
-        remedy,
+        code=code,
+        line=line,
+        message=f"{message}, {context.area(worst.area_mm2)} in all",
+        remedy=remedy,
         tool=motions.state_of(owner).tool or None if 0 <= owner < len(motions) else None,
         move=owner if owner >= 0 else len(motions),
         position=Position(x, y, z),

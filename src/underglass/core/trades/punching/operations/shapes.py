@@ -55,11 +55,11 @@ def _answer(
     way = sum(math.dist(a, b) for a, b in itertools.pairwise(places))
     dots = tuple(Stroke("dot", p, "path") for p in places[:2000])
     return Answer(
-        (Row("Hits", str(len(places))), Row("Way between them", e.show(way)), *more),
-        (),
-        w.text(),
-        (*strokes, *dots),
-        tuple(places[:200]),
+        rows=(Row("Hits", str(len(places))), Row("Way between them", e.show(way)), *more),
+        steps=(),
+        blocks=w.text(),
+        strokes=(*strokes, *dots),
+        points=tuple(places[:200]),
     )
 
 
@@ -259,67 +259,67 @@ def _is(key: str, *values: str) -> Callable[[Mapping[str, str]], bool]:
     return lambda v: v.get(key) in values
 
 
-_T = Field("t", "Station T", "count", "1", usual=(1, 20))
+_T = Field(key="t", word="Station T", kind="count", start="1", usual=(1, 20))
 
 HOLES = Operation(
-    "Punched holes",
-    (
+    name="Punched holes",
+    fields=(
         _T,
-        Field("pattern", "Where", "choice", "grid", choices=(("list", "places in a list"), ("line", "in a line"), ("grid", "in rows"), ("circle", "on a circle"))),
-        Field("points", "Places", "points", "30 30\n90 30\n90 80", "1 1\n3 1\n3 3", shown=_is("pattern", "list")),
-        Field("sort", "Order", "choice", "yes", choices=(("yes", "nearest next"), ("no", "as listed")), shown=_is("pattern", "list")),
-        Field("hx", "First X", start="100", start_inch="4", shown=_is("pattern", "line", "grid"), usual=(80, 150)),
-        Field("hy", "First Y", start="120", start_inch="5", shown=_is("pattern", "line", "grid"), usual=(100, 150)),
-        Field("cx", "Middle X", start="250", start_inch="10", shown=_is("pattern", "circle"), usual=(200, 300)),
-        Field("cy", "Middle Y", start="200", start_inch="8", shown=_is("pattern", "circle"), usual=(190, 220)),
-        Field("pcd", "Circle, diameter", start="100", start_inch="4", shown=_is("pattern", "circle"), usual=(80, 150)),
-        Field("n", "How many", "count", "6", shown=_is("pattern", "line", "grid", "circle"), usual=(1, 8)),
-        Field("dx", "Pitch", start="25", start_inch="1", shown=_is("pattern", "line", "grid"), usual=(20, 30)),
-        Field("rows", "Rows", "count", "3", shown=_is("pattern", "grid"), usual=(1, 4)), Field("dy", "Rows apart", start="25", start_inch="1", shown=_is("pattern", "grid"), usual=(20, 30)),
-        Field("along", "Rows' direction", "angle", "0", shown=_is("pattern", "line", "grid"), usual=(-10, 10)),
-        Field("from", "First at", "angle", "0", shown=_is("pattern", "circle"), usual=(-180, 180)), Field("span", "Over an angle of", "angle", "360", shown=_is("pattern", "circle"), usual=(180, 360)),
+        Field(key="pattern", word="Where", kind="choice", start="grid", choices=(("list", "places in a list"), ("line", "in a line"), ("grid", "in rows"), ("circle", "on a circle"))),
+        Field(key="points", word="Places", kind="points", start="30 30\n90 30\n90 80", start_inch="1 1\n3 1\n3 3", shown=_is("pattern", "list")),
+        Field(key="sort", word="Order", kind="choice", start="yes", choices=(("yes", "nearest next"), ("no", "as listed")), shown=_is("pattern", "list")),
+        Field(key="hx", word="First X", start="100", start_inch="4", shown=_is("pattern", "line", "grid"), usual=(80, 150)),
+        Field(key="hy", word="First Y", start="120", start_inch="5", shown=_is("pattern", "line", "grid"), usual=(100, 150)),
+        Field(key="cx", word="Middle X", start="250", start_inch="10", shown=_is("pattern", "circle"), usual=(200, 300)),
+        Field(key="cy", word="Middle Y", start="200", start_inch="8", shown=_is("pattern", "circle"), usual=(190, 220)),
+        Field(key="pcd", word="Circle, diameter", start="100", start_inch="4", shown=_is("pattern", "circle"), usual=(80, 150)),
+        Field(key="n", word="How many", kind="count", start="6", shown=_is("pattern", "line", "grid", "circle"), usual=(1, 8)),
+        Field(key="dx", word="Pitch", start="25", start_inch="1", shown=_is("pattern", "line", "grid"), usual=(20, 30)),
+        Field(key="rows", word="Rows", kind="count", start="3", shown=_is("pattern", "grid"), usual=(1, 4)), Field(key="dy", word="Rows apart", start="25", start_inch="1", shown=_is("pattern", "grid"), usual=(20, 30)),
+        Field(key="along", word="Rows' direction", kind="angle", start="0", shown=_is("pattern", "line", "grid"), usual=(-10, 10)),
+        Field(key="from", word="First at", kind="angle", start="0", shown=_is("pattern", "circle"), usual=(-180, 180)), Field(key="span", word="Over an angle of", kind="angle", start="360", shown=_is("pattern", "circle"), usual=(180, 360)),
     ),
-    _holes, "A hole of the punch's size at every place.", ("punch",),
+    work=_holes, about="A hole of the punch's size at every place.", kinds=("punch",),
 )  # fmt: skip
 
 SLOT = Operation(
-    "Punched slot",
-    (
-        _T, Field("x", "Middle X", start="200", start_inch="8", usual=(150, 350)), Field("y", "Middle Y", start="200", start_inch="8", usual=(180, 300)),
-        Field("long", "Length over all", start="60", start_inch="2.4", usual=(40, 120)), Field("own", "Punch, length over all", start="30", start_inch="1.2", usual=(20, 36)),
-        Field("wide", "Punch, width", start="8", start_inch="0.3", usual=(5, 12)), Field("angle", "Angle of slot and punch", "angle", "0", usual=(0, 90)),
+    name="Punched slot",
+    fields=(
+        _T, Field(key="x", word="Middle X", start="200", start_inch="8", usual=(150, 350)), Field(key="y", word="Middle Y", start="200", start_inch="8", usual=(180, 300)),
+        Field(key="long", word="Length over all", start="60", start_inch="2.4", usual=(40, 120)), Field(key="own", word="Punch, length over all", start="30", start_inch="1.2", usual=(20, 36)),
+        Field(key="wide", word="Punch, width", start="8", start_inch="0.3", usual=(5, 12)), Field(key="angle", word="Angle of slot and punch", kind="angle", start="0", usual=(0, 90)),
     ),
-    _slot, "A slot by an obround punch, in hits that share their straight sides.", ("punch",),
+    work=_slot, about="A slot by an obround punch, in hits that share their straight sides.", kinds=("punch",),
 )  # fmt: skip
 
 WINDOW = Operation(
-    "Punched opening",
-    (
-        _T, Field("x", "Middle X", start="250", start_inch="10", usual=(200, 350)), Field("y", "Middle Y", start="220", start_inch="8", usual=(200, 280)),
-        Field("wide", "Width", start="120", start_inch="4.8", usual=(60, 180)), Field("high", "Height", start="70", start_inch="2.8", usual=(50, 120)),
-        Field("a", "Punch along X", start="30", start_inch="1.2", usual=(10, 40)), Field("b", "Punch along Y", start="10", start_inch="0.4", usual=(5, 40)),
-        Field("slug", "What lies inside", "choice", "nothing", choices=(("nothing", "punched away whole"), ("piece", "stays one piece, freed last"))),
+    name="Punched opening",
+    fields=(
+        _T, Field(key="x", word="Middle X", start="250", start_inch="10", usual=(200, 350)), Field(key="y", word="Middle Y", start="220", start_inch="8", usual=(200, 280)),
+        Field(key="wide", word="Width", start="120", start_inch="4.8", usual=(60, 180)), Field(key="high", word="Height", start="70", start_inch="2.8", usual=(50, 120)),
+        Field(key="a", word="Punch along X", start="30", start_inch="1.2", usual=(10, 40)), Field(key="b", word="Punch along Y", start="10", start_inch="0.4", usual=(5, 40)),
+        Field(key="slug", word="What lies inside", kind="choice", start="nothing", choices=(("nothing", "punched away whole"), ("piece", "stays one piece, freed last"))),
     ),
-    _window, "A rectangular opening by a square or rectangular punch.", ("punch",),
+    work=_window, about="A rectangular opening by a square or rectangular punch.", kinds=("punch",),
 )  # fmt: skip
 
 ROUND = Operation(
-    "Punched round opening",
-    (
-        _T, Field("x", "Middle X", start="250", start_inch="10", usual=(200, 350)), Field("y", "Middle Y", start="220", start_inch="8", usual=(200, 280)),
-        Field("dia", "Diameter", start="76", start_inch="3", usual=(45, 120)), Field("d", "Punch, diameter", start="12", start_inch="0.5", usual=(8, 20)),
-        Field("scallop", "Scallop", start="0.2", start_inch="0.008", usual=(0.05, 0.4)),
+    name="Punched round opening",
+    fields=(
+        _T, Field(key="x", word="Middle X", start="250", start_inch="10", usual=(200, 350)), Field(key="y", word="Middle Y", start="220", start_inch="8", usual=(200, 280)),
+        Field(key="dia", word="Diameter", start="76", start_inch="3", usual=(45, 120)), Field(key="d", word="Punch, diameter", start="12", start_inch="0.5", usual=(8, 20)),
+        Field(key="scallop", word="Scallop", start="0.2", start_inch="0.008", usual=(0.05, 0.4)),
     ),
-    _round, "A round opening by a smaller round punch; the pitch is worked out from the scallop.", ("punch",),
+    work=_round, about="A round opening by a smaller round punch; the pitch is worked out from the scallop.", kinds=("punch",),
 )  # fmt: skip
 
 EDGE = Operation(
-    "Punched edge",
-    (
-        _T, Field("contour", "Contour", "contour", "180 150\n280 150 R20\n280 230 R20\n180 230\nCLOSE", "7 6\n11 6 R0.8\n11 9 R0.8\n7 9\nCLOSE"),
-        Field("side", "Punch runs", "choice", "outside", choices=(("outside", "outside, or right of an open one"), ("inside", "inside, or left of an open one"))),
-        Field("d", "Punch, diameter", start="12", start_inch="0.5", usual=(6, 16)), Field("scallop", "Scallop", start="0.2", start_inch="0.008", usual=(0.05, 0.4)),
-        Field("bridge", "Bridge left", start="2", start_inch="0.08", usual=(0, 4), tip="0: the last hit frees the piece"),
+    name="Punched edge",
+    fields=(
+        _T, Field(key="contour", word="Contour", kind="contour", start="180 150\n280 150 R20\n280 230 R20\n180 230\nCLOSE", start_inch="7 6\n11 6 R0.8\n11 9 R0.8\n7 9\nCLOSE"),
+        Field(key="side", word="Punch runs", kind="choice", start="outside", choices=(("outside", "outside, or right of an open one"), ("inside", "inside, or left of an open one"))),
+        Field(key="d", word="Punch, diameter", start="12", start_inch="0.5", usual=(6, 16)), Field(key="scallop", word="Scallop", start="0.2", start_inch="0.008", usual=(0.05, 0.4)),
+        Field(key="bridge", word="Bridge left", start="2", start_inch="0.08", usual=(0, 4), tip="0: the last hit frees the piece"),
     ),
-    _edge, "A contour nibbled by a round punch; the pitch is worked out from the scallop.", ("punch",),
+    work=_edge, about="A contour nibbled by a round punch; the pitch is worked out from the scallop.", kinds=("punch",),
 )  # fmt: skip

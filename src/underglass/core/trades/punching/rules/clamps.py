@@ -49,7 +49,7 @@ def over_a_clamp(context: Context) -> Iterator[Finding]:
             code = "clamp-zone" if held.kind == "clamp-zone" else "tool-into-fixture"
             deep = max(touched[int(m)] for m in part)
             yield Finding(
-                code, int(motions.line[move]), f"the turret comes {context.length(deep)} over {held.name}",
-                "move the clamp, or reposition before this", tool=motions.state_of(move).tool, move=move, position=at(ends[move]),
+                code=code, line=int(motions.line[move]), message=f"the turret comes {context.length(deep)} over {held.name}",
+                remedy="move the clamp, or reposition before this", tool=motions.state_of(move).tool, move=move, position=at(ends[move]),
                 evidence={"thing": held.name, "depth_mm": deep, "moves": len(part)},
             )  # fmt: skip

@@ -25,8 +25,8 @@ def no_station(context: Context) -> Iterator[Finding]:
     for k in np.flatnonzero(seen.called == 0).tolist()[:1]:
         move = int(seen.hits[k])
         yield Finding(
-            "tool-unknown", int(motions.line[move]), "a hit with no station called: whatever stands under the ram strikes",
-            "write T and the station first", move=move, position=at(seen.places[k]),
+            code="tool-unknown", line=int(motions.line[move]), message="a hit with no station called: whatever stands under the ram strikes",
+            remedy="write T and the station first", move=move, position=at(seen.places[k]),
         )  # fmt: skip
 
 
@@ -60,7 +60,7 @@ def what_is_struck(context: Context) -> Iterator[Finding]:
             "hit-on-nothing": ("the hit takes nothing: the metal is gone already", "leave it out, or check its place"),
         }[code]  # fmt: skip
         yield Finding(
-            code, int(motions.line[move]), words, remedy, tool=int(seen.called[k]), move=move, position=at(seen.places[k])
+            code=code, line=int(motions.line[move]), message=words, remedy=remedy, tool=int(seen.called[k]), move=move, position=at(seen.places[k])
         )  # fmt: skip
 
 
@@ -78,8 +78,8 @@ def endless(context: Context) -> Iterator[Finding]:
     move = seen.history.left_out if seen.history is not None else -1
     if move >= 0:
         yield Finding(
-            "not-proved", int(context.motions.line[move]), "hits that overlap so often are not held: from here on nothing is struck out",
-            "check the loop or the pitch", tool=context.motions.state_of(move).tool, move=move,
+            code="not-proved", line=int(context.motions.line[move]), message="hits that overlap so often are not held: from here on nothing is struck out",
+            remedy="check the loop or the pitch", tool=context.motions.state_of(move).tool, move=move,
         )  # fmt: skip
 
 
@@ -111,9 +111,9 @@ def slivers(context: Context) -> Iterator[Finding]:
         if long > thick + 1e-6:
             told.add(line)
             yield Finding(
-                "hit-overlaps", line,
-                f"a strip thinner than the sheet, {context.length(long)} long, is left or taken beside the hit of line {int(motions.line[other])}",
-                "move it, or take a larger punch", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
+                code="hit-overlaps", line=line,
+                message=f"a strip thinner than the sheet, {context.length(long)} long, is left or taken beside the hit of line {int(motions.line[other])}",
+                remedy="move it, or take a larger punch", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
                 evidence={"long_mm": long, "other_line": int(motions.line[other])},
             )  # fmt: skip
 
@@ -175,9 +175,9 @@ def small(context: Context) -> Iterator[Finding]:
         told.add(punch.number)
         if punch.narrowest < seen.sheet.thickness - 1e-6:
             yield Finding(
-                "punch-too-small", int(motions.line[move]),
-                f"the {punch.name} is {context.length(punch.narrowest)} wide, and the sheet {context.length(seen.sheet.thickness)} thick: it breaks",
-                "take a wider punch, or drill these", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
+                code="punch-too-small", line=int(motions.line[move]),
+                message=f"the {punch.name} is {context.length(punch.narrowest)} wide, and the sheet {context.length(seen.sheet.thickness)} thick: it breaks",
+                remedy="take a wider punch, or drill these", tool=int(seen.called[k]), move=move, position=at(seen.places[k]),
                 evidence={"width_mm": punch.narrowest, "thickness_mm": seen.sheet.thickness},
             )  # fmt: skip
 
@@ -189,6 +189,6 @@ def loose(context: Context) -> Iterator[Finding]:
     for piece in seen.history.pieces if seen.history is not None else ():
         line = int(motions.line[piece.move])
         yield Finding(
-            "piece-free", line, f"this hit cuts a piece of {context.area(piece.area)} loose", "leave a bridge, or stop here and take it out",
+            code="piece-free", line=line, message=f"this hit cuts a piece of {context.area(piece.area)} loose", remedy="leave a bridge, or stop here and take it out",
             tool=motions.state_of(piece.move).tool, move=piece.move, position=at(np.array(piece.centre)), evidence={"area_mm2": piece.area},
         )  # fmt: skip

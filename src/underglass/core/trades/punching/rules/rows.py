@@ -30,7 +30,7 @@ def _finding(
     seen = look(context)
     k = int(np.searchsorted(seen.hits, row.hits[0]))
     return Finding(
-        code, row.line, words, remedy, tool=row.station, move=row.hits[0], position=at(seen.places[k]), evidence=evidence
+        code=code, line=row.line, message=words, remedy=remedy, tool=row.station, move=row.hits[0], position=at(seen.places[k]), evidence=evidence
     )  # fmt: skip
 
 

@@ -185,7 +185,7 @@ def _nest(e: ShopEntries) -> Answer:
     frame = tuple(
         Stroke("line", s, "help") for s in ((dx, dy, x1, dy), (x1, dy, x1, y1), (x1, y1, dx, y1), (dx, y1, dx, dy))
     )
-    return Answer(rows, (), w.text(), (*frame, *w.strokes))
+    return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*frame, *w.strokes))
 
 
 def _part(*kinds: str) -> Callable[[Mapping[str, str]], bool]:
@@ -193,34 +193,34 @@ def _part(*kinds: str) -> Callable[[Mapping[str, str]], bool]:
 
 
 NEST = Operation(
-    "Nest",
-    (
-        Field("part", "Part", "choice", "gusset", choices=(("drawn", "a drawn contour with its holes"), ("rectangle", "rectangle with a row of holes"), ("slotted", "plate with a slot"),
+    name="Nest",
+    fields=(
+        Field(key="part", word="Part", kind="choice", start="gusset", choices=(("drawn", "a drawn contour with its holes"), ("rectangle", "rectangle with a row of holes"), ("slotted", "plate with a slot"),
               ("flange", "flange"), ("gusset", "gusset"))),
-        Field("contour", "Contour, then holes", "contour", "0 0\n80 0 R8\n80 50 R8\n0 50\nCLOSE\n/\n20 15\nG3 20 15 I0 J10", "0 0\n3 0 R0.3\n3 2 R0.3\n0 2\nCLOSE",
+        Field(key="contour", word="Contour, then holes", kind="contour", start="0 0\n80 0 R8\n80 50 R8\n0 50\nCLOSE\n/\n20 15\nG3 20 15 I0 J10", start_inch="0 0\n3 0 R0.3\n3 2 R0.3\n0 2\nCLOSE",
               shown=_part("drawn")),
-        Field("w", "Width or diameter", start="100", start_inch="4", shown=_part("rectangle", "slotted", "flange", "gusset"), usual=(80, 160)),
-        Field("h", "Height", start="80", start_inch="3", shown=_part("rectangle", "slotted", "gusset"), usual=(60, 120)),
-        Field("flat", "Flat at the tips", start="15", start_inch="0.6", shown=_part("gusset"), usual=(0, 30)),
-        Field("hole", "Holes, diameter", start="10", start_inch="0.4", shown=_part("rectangle", "flange", "gusset"), usual=(6, 12)),
-        Field("n", "How many holes", "count", "3", shown=_part("rectangle", "flange"), usual=(1, 5)),
-        Field("pcd", "Bolt circle", start="60", start_inch="2.4", shown=_part("flange"), usual=(50, 64)),
-        Field("bore", "Bore", start="30", start_inch="1.2", shown=_part("flange"), usual=(0, 36)),
-        Field("long", "Slot's length", start="40", start_inch="1.6", shown=_part("slotted"), usual=(30, 70)),
-        Field("slot", "Slot's width", start="10", start_inch="0.4", shown=_part("slotted"), usual=(6, 14)),
-        Field("x0", "Sheet's corner X", start="0", usual=(-15, 0)), Field("y0", "Sheet's corner Y", start="0", usual=(-15, 0)),
-        Field("x1", "Sheet's length", start="600", start_inch="24", usual=(400, 800)), Field("y1", "Sheet's width", start="400", start_inch="16", usual=(300, 500)),
-        Field("margin", "Margin", start="15", start_inch="0.6", usual=(10, 20)), Field("gap", "Between parts", start="12", start_inch="0.5", usual=(10, 20)),
-        Field("nest", "Laid", "choice", "pairs", choices=(("as", "as drawn"), ("turn", "turned if more go on"), ("pairs", "in pairs, every second one half round"))),
-        Field("count", "How many", "whole", "0", usual=(0, 8), tip="0: as many as go on"),
-        Field("order", "Order", "choice", "heat", choices=(("heat", "heat kept apart"), ("rows", "row by row"))),
-        Field("kerf", "Kerf", start="1.6", start_inch="0.06", usual=(0.8, 2)), Field("way", "Kerf taken", "choice", "comp", choices=(("comp", "by G41"), ("figures", "in the figures"))),
-        Field("lead", "Lead", start="4", start_inch="0.16", usual=(3, 4.5)), Field("joints", "Micro-joints", "whole", "0", usual=(0, 3)),
-        Field("joint", "Joint's width", start="0.4", start_inch="0.015", usual=(0.2, 0.6)),
-        Field("f", "Feed", "feed", "1800", "70", usual=(1200, 2600)), Field("pierce", "Pierce, s", "number", "0.6", usual=(0.6, 1)),
+        Field(key="w", word="Width or diameter", start="100", start_inch="4", shown=_part("rectangle", "slotted", "flange", "gusset"), usual=(80, 160)),
+        Field(key="h", word="Height", start="80", start_inch="3", shown=_part("rectangle", "slotted", "gusset"), usual=(60, 120)),
+        Field(key="flat", word="Flat at the tips", start="15", start_inch="0.6", shown=_part("gusset"), usual=(0, 30)),
+        Field(key="hole", word="Holes, diameter", start="10", start_inch="0.4", shown=_part("rectangle", "flange", "gusset"), usual=(6, 12)),
+        Field(key="n", word="How many holes", kind="count", start="3", shown=_part("rectangle", "flange"), usual=(1, 5)),
+        Field(key="pcd", word="Bolt circle", start="60", start_inch="2.4", shown=_part("flange"), usual=(50, 64)),
+        Field(key="bore", word="Bore", start="30", start_inch="1.2", shown=_part("flange"), usual=(0, 36)),
+        Field(key="long", word="Slot's length", start="40", start_inch="1.6", shown=_part("slotted"), usual=(30, 70)),
+        Field(key="slot", word="Slot's width", start="10", start_inch="0.4", shown=_part("slotted"), usual=(6, 14)),
+        Field(key="x0", word="Sheet's corner X", start="0", usual=(-15, 0)), Field(key="y0", word="Sheet's corner Y", start="0", usual=(-15, 0)),
+        Field(key="x1", word="Sheet's length", start="600", start_inch="24", usual=(400, 800)), Field(key="y1", word="Sheet's width", start="400", start_inch="16", usual=(300, 500)),
+        Field(key="margin", word="Margin", start="15", start_inch="0.6", usual=(10, 20)), Field(key="gap", word="Between parts", start="12", start_inch="0.5", usual=(10, 20)),
+        Field(key="nest", word="Laid", kind="choice", start="pairs", choices=(("as", "as drawn"), ("turn", "turned if more go on"), ("pairs", "in pairs, every second one half round"))),
+        Field(key="count", word="How many", kind="whole", start="0", usual=(0, 8), tip="0: as many as go on"),
+        Field(key="order", word="Order", kind="choice", start="heat", choices=(("heat", "heat kept apart"), ("rows", "row by row"))),
+        Field(key="kerf", word="Kerf", start="1.6", start_inch="0.06", usual=(0.8, 2)), Field(key="way", word="Kerf taken", kind="choice", start="comp", choices=(("comp", "by G41"), ("figures", "in the figures"))),
+        Field(key="lead", word="Lead", start="4", start_inch="0.16", usual=(3, 4.5)), Field(key="joints", word="Micro-joints", kind="whole", start="0", usual=(0, 3)),
+        Field(key="joint", word="Joint's width", start="0.4", start_inch="0.015", usual=(0.2, 0.6)),
+        Field(key="f", word="Feed", kind="feed", start="1800", start_inch="70", usual=(1200, 2600)), Field(key="pierce", word="Pierce, s", kind="number", start="0.6", usual=(0.6, 1)),
     ),
-    _nest,
-    "One part as often as it goes on the sheet, inside before outside, heat kept apart.",
-    (),
-    ("x0", "y0"),
+    work=_nest,
+    about="One part as often as it goes on the sheet, inside before outside, heat kept apart.",
+    kinds=(),
+    own_places=("x0", "y0"),
 )  # fmt: skip

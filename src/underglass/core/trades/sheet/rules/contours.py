@@ -78,6 +78,6 @@ def _move_at(cut: Cut, place: Region) -> int:
 def _finding(context: Context, cut: Cut, other: Cut, move: int, place: Region, words: str) -> Finding:
     line = int(context.motions.line[other.first])
     return Finding(
-        "kerf-overlap", int(context.motions.line[move]), f"this {words} {line}", "see whether both are meant to be cut here",
+        code="kerf-overlap", line=int(context.motions.line[move]), message=f"this {words} {line}", remedy="see whether both are meant to be cut here",
         tool=cut.cutter.number, move=move, position=at(place.x, place.y), evidence={"other_line": line},
     )  # fmt: skip

@@ -39,8 +39,8 @@ def on_at_a_rapid(context: Context) -> Iterator[Finding]:
     for part in np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1) if len(rows) else ():
         move = int(part[0])
         yield Finding(
-            "beam-on-rapid", int(motions.line[move]), "the cutter is on while the machine moves at rapid",
-            "write M5 before this block", tool=motions.state_of(move).tool, move=move, evidence={"moves": len(part)},
+            code="beam-on-rapid", line=int(motions.line[move]), message="the cutter is on while the machine moves at rapid",
+            remedy="write M5 before this block", tool=motions.state_of(move).tool, move=move, evidence={"moves": len(part)},
         )  # fmt: skip
 
 
@@ -63,7 +63,7 @@ def off_in_a_cut(context: Context) -> Iterator[Finding]:
         move = next((m for m in part.tolist() if motions.lengths()[m] > 0.0), int(part[0]))
         words = "the program never switches the cutter on" if never else "this contour is run with the cutter off"
         yield Finding(
-            "beam-off-cut", int(motions.line[move]), words, "write M3 before it, or run it as a dry trace",
+            code="beam-off-cut", line=int(motions.line[move]), message=words, remedy="write M3 before it, or run it as a dry trace",
             tool=motions.state_of(move).tool, move=move, evidence={"moves": len(part)},
         )  # fmt: skip
         if never:
@@ -83,8 +83,8 @@ def short(context: Context) -> Iterator[Finding]:
             continue
         told.add(cut.line)
         yield Finding(
-            "pierce-short", cut.line, f"the cutter waits {cut.waits:.2f} s before it moves, and goes through this sheet in {need:.2f} s",
-            f"write G4 P{need:g} after switching on", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
+            code="pierce-short", line=cut.line, message=f"the cutter waits {cut.waits:.2f} s before it moves, and goes through this sheet in {need:.2f} s",
+            remedy=f"write G4 P{need:g} after switching on", column=cut.column, end_column=cut.end_column, tool=cut.cutter.number, move=cut.first,
             position=at(*cut.way[0].tolist()), evidence={"waits_s": cut.waits, "needs_s": need},
         )  # fmt: skip
 
@@ -108,8 +108,8 @@ def endless(context: Context) -> Iterator[Finding]:
             k = int(np.searchsorted(cut.done, len(cut.way) - 1))
             move = cut.first + min(k, len(cut.done) - 1)
             yield Finding(
-                "not-proved", int(context.motions.line[move]), f"one cut of more than {MOST_PLACES:,} places is not held: what it runs on is not cut here",
-                "cut it in parts, or check the loop that it is in", tool=cut.cutter.number, move=move, evidence={"places": MOST_PLACES},
+                code="not-proved", line=int(context.motions.line[move]), message=f"one cut of more than {MOST_PLACES:,} places is not held: what it runs on is not cut here",
+                remedy="cut it in parts, or check the loop that it is in", tool=cut.cutter.number, move=move, evidence={"places": MOST_PLACES},
             )  # fmt: skip
 
 
@@ -142,8 +142,8 @@ def in_the_part(context: Context) -> Iterator[Finding]:
         if bad > _PART_MM2:
             told.add(cut.line)
             yield Finding(
-                "pierce-in-part", cut.line, "the pierce, or the way in, lies in a piece that is kept: it stays as a notch in its edge",
-                "begin on the other side of the contour", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
+                code="pierce-in-part", line=cut.line, message="the pierce, or the way in, lies in a piece that is kept: it stays as a notch in its edge",
+                remedy="begin on the other side of the contour", column=cut.column, end_column=cut.end_column, tool=cut.cutter.number, move=cut.first,
                 position=at(*cut.way[0].tolist()), evidence={"area_mm2": bad},
             )  # fmt: skip
 
@@ -196,9 +196,9 @@ def feed(context: Context) -> Iterator[Finding]:
                 return show_length(value, unit).rstrip("0").rstrip(".")  # noqa: B023
 
             yield Finding(
-                "feed-outside-range", int(motions.line[move]),
-                f"this sheet is cut at {said(low)} to {said(high)} {unit}/min, and the feed is {said(rate)}",
-                "set F for this sheet and cutter", tool=cut.cutter.number, move=move,
+                code="feed-outside-range", line=int(motions.line[move]),
+                message=f"this sheet is cut at {said(low)} to {said(high)} {unit}/min, and the feed is {said(rate)}",
+                remedy="set F for this sheet and cutter", tool=cut.cutter.number, move=move,
                 evidence={"feed_mm_min": rate, "least_mm_min": low, "most_mm_min": high},
             )  # fmt: skip
             return
@@ -218,8 +218,8 @@ def half_kerf(context: Context) -> Iterator[Finding]:
         told.add((use.number, use.value))
         cause = ": it holds the whole kerf, not half of it" if abs(use.value - cutter.kerf) < 0.02 else ""
         yield Finding(
-            "radius-register-wrong", use.line,
-            f"D{use.number} says {context.length(use.value)}, and half the kerf is {context.length(cutter.kerf / 2.0)}{cause}",
-            f"set D{use.number} to half the kerf of this sheet", use.column, use.end_column, tool=use.tool, move=use.before,
+            code="radius-register-wrong", line=use.line,
+            message=f"D{use.number} says {context.length(use.value)}, and half the kerf is {context.length(cutter.kerf / 2.0)}{cause}",
+            remedy=f"set D{use.number} to half the kerf of this sheet", column=use.column, end_column=use.end_column, tool=use.tool, move=use.before,
             evidence={"register": f"D{use.number}", "off_mm": off, "real_mm": cutter.kerf / 2.0},
         )  # fmt: skip

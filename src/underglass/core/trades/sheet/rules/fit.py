@@ -119,7 +119,7 @@ def off_the_sheet(context: Context) -> Iterator[Finding]:
         remedy = f"all of it fits with the zero moved by X {context.figure(zero.x)} Y {context.figure(zero.y)}{turn}"
     motions = context.motions
     yield Finding(
-        "off-sheet", int(motions.line[move]), f"the cut leaves the sheet by {context.length(reach)}", remedy,
+        code="off-sheet", line=int(motions.line[move]), message=f"the cut leaves the sheet by {context.length(reach)}", remedy=remedy,
         tool=motions.state_of(move).tool, move=move, position=at(x, y), evidence=evidence,
     )  # fmt: skip
 
@@ -200,7 +200,7 @@ def head(context: Context) -> Iterator[Finding]:
                 told.add(name)
                 x, y = shapely.get_coordinates(shapely.shortest_line(line, box))[0].tolist()
                 yield Finding(
-                    "tool-into-fixture", int(motions.line[move]), f"the head runs {context.length(deep)} into {name}",
-                    "keep the cut clear of it, or move it", tool=motions.state_of(move).tool, move=move, position=at(x, y),
+                    code="tool-into-fixture", line=int(motions.line[move]), message=f"the head runs {context.length(deep)} into {name}",
+                    remedy="keep the cut clear of it, or move it", tool=motions.state_of(move).tool, move=move, position=at(x, y),
                     evidence={"depth_mm": deep, "thing": name},
                 )  # fmt: skip

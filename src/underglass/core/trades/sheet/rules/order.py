@@ -42,8 +42,8 @@ def inner_last(context: Context) -> Iterator[Finding]:
         line = int(context.motions.line[piece.move])
         more = f", and {len(cuts) - 1} more after it" if len(cuts) > 1 else ""
         yield Finding(
-            "inner-after-outer", cut.line, f"this is cut in a piece that line {line} has cut loose{more}",
-            "cut what is inside first, the outside last", cut.column, cut.end_column, tool=cut.cutter.number, move=cut.first,
+            code="inner-after-outer", line=cut.line, message=f"this is cut in a piece that line {line} has cut loose{more}",
+            remedy="cut what is inside first, the outside last", column=cut.column, end_column=cut.end_column, tool=cut.cutter.number, move=cut.first,
             position=at(*cut.way[0].tolist()), evidence={"freed_line": line, "area_mm2": piece.area, "cuts": len(cuts)},
         )  # fmt: skip
 
@@ -65,8 +65,8 @@ def hangs(context: Context) -> Iterator[Finding]:
         if gap <= near and line.length > 4.0 * near:
             move = cut.last
             yield Finding(
-                "piece-hangs", int(context.motions.line[move]), f"this contour ends {context.length(gap)} from its beginning and frees nothing",
-                "run it past its beginning, or say that bridges are meant", tool=cut.cutter.number, move=move,
+                code="piece-hangs", line=int(context.motions.line[move]), message=f"this contour ends {context.length(gap)} from its beginning and frees nothing",
+                remedy="run it past its beginning, or say that bridges are meant", tool=cut.cutter.number, move=move,
                 position=at(*cut.way[-1].tolist()), evidence={"gap_mm": gap},
             )  # fmt: skip
 
@@ -92,8 +92,8 @@ def tips(context: Context) -> Iterator[Finding]:
             move = piece.move + 1 + hits[0]
             freed = int(motions.line[piece.move])
             yield Finding(
-                "piece-may-tip", int(motions.line[move]),
-                f"the piece that line {freed} has cut loose is {context.length(x1 - x0)} across slats {context.length(pitch)} apart: it may tip up where the head passes here",
-                "go round it, or leave a bridge", tool=motions.state_of(move).tool, move=move, position=at(*piece.centre),
+                code="piece-may-tip", line=int(motions.line[move]),
+                message=f"the piece that line {freed} has cut loose is {context.length(x1 - x0)} across slats {context.length(pitch)} apart: it may tip up where the head passes here",
+                remedy="go round it, or leave a bridge", tool=motions.state_of(move).tool, move=move, position=at(*piece.centre),
                 evidence={"freed_line": freed, "across_mm": x1 - x0},
             )  # fmt: skip

@@ -18,19 +18,19 @@ from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.reckon.form import CannotBe, Field, Row, plain
 from underglass.core.units import Unit
 
-T = Field("t", "Station T", "count", "1", usual=(1, 8))
+T = Field(key="t", word="Station T", kind="count", start="1", usual=(1, 8))
 SPEED = (
-    Field("spin", "Speed", "choice", "surface", choices=(("surface", "constant surface speed, G96"), ("turns", "turns a minute, G97"))),
-    Field("vc", "Surface speed", "speed", "180", "600", shown=lambda v: v.get("spin") == "surface", usual=(60, 250)),
-    Field("most", "at most, turns a minute", "number", "3000", shown=lambda v: v.get("spin") == "surface", usual=(1000, 3500)),
-    Field("s", "Turns a minute", "number", "1200", shown=lambda v: v.get("spin") == "turns", usual=(300, 2500)),
+    Field(key="spin", word="Speed", kind="choice", start="surface", choices=(("surface", "constant surface speed, G96"), ("turns", "turns a minute, G97"))),
+    Field(key="vc", word="Surface speed", kind="speed", start="180", start_inch="600", shown=lambda v: v.get("spin") == "surface", usual=(60, 250)),
+    Field(key="most", word="at most, turns a minute", kind="number", start="3000", shown=lambda v: v.get("spin") == "surface", usual=(1000, 3500)),
+    Field(key="s", word="Turns a minute", kind="number", start="1200", shown=lambda v: v.get("spin") == "turns", usual=(300, 2500)),
 )  # fmt: skip
-TURNS = Field("s", "Turns a minute", "number", "1200", usual=(300, 2000))
-FEED = Field("f", "Feed a turn", "tooth", "0.2", "0.008", usual=(0.05, 0.35))
+TURNS = Field(key="s", word="Turns a minute", kind="number", start="1200", usual=(300, 2000))
+FEED = Field(key="f", word="Feed a turn", kind="tooth", start="0.2", start_inch="0.008", usual=(0.05, 0.35))
 CLEAR = Field(
-    "clear", "Clear of the work", start="2", start_inch="0.08", usual=(1, 5), tip="Rapid goes as near as this"
+    key="clear", word="Clear of the work", start="2", start_inch="0.08", usual=(1, 5), tip="Rapid goes as near as this"
 )
-COOL = Field("cool", "Coolant", "choice", "m8", choices=(("m8", "on, M8"), ("off", "off")))
+COOL = Field(key="cool", word="Coolant", kind="choice", start="m8", choices=(("m8", "on, M8"), ("off", "off")))
 
 
 class LatheWriter(Writer):

@@ -80,19 +80,19 @@ def _form(e: ShopEntries) -> Answer:
     close(w, e)
     rows = (Row("Passes", str(count)), Row("Depth square to the corner", e.show(depth)))
     drawn = final.strokes() if final is not None else ()
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*drawn, *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*drawn, *w.strokes))
 
 
 FORM = Operation(
-    "Radius, chamfer, ball",
-    (
-        Field("form", "Form", "choice", "radius", choices=(("radius", "radius, or a ball's half"), ("hollow", "hollow radius"), ("chamfer", "chamfer"))),
-        Field("size", "Size", start="5", start_inch="0.2", usual=(1, 10)), Field("stock", "Diameter there", start="30", start_inch="1.2", usual=(24, 45)),
-        Field("face", "Face Z", start="0", usual=(-1, 1)), Field("down", "Max depth per pass", start="0.8", start_inch="0.03", usual=(0.3, 1.5)),
-        Field("re", "Nose radius", start="0.4", start_inch="0.0157", usual=(0.1, 0.8)),
+    name="Radius, chamfer, ball",
+    fields=(
+        Field(key="form", word="Form", kind="choice", start="radius", choices=(("radius", "radius, or a ball's half"), ("hollow", "hollow radius"), ("chamfer", "chamfer"))),
+        Field(key="size", word="Size", start="5", start_inch="0.2", usual=(1, 10)), Field(key="stock", word="Diameter there", start="30", start_inch="1.2", usual=(24, 45)),
+        Field(key="face", word="Face Z", start="0", usual=(-1, 1)), Field(key="down", word="Max depth per pass", start="0.8", start_inch="0.03", usual=(0.3, 1.5)),
+        Field(key="re", word="Nose radius", start="0.4", start_inch="0.0157", usual=(0.1, 0.8)),
         T, *SPEED, FEED, CLEAR, COOL,
     ),
-    _form,
-    "An edge rounded, hollowed or chamfered by passes; as large as the bar's radius it is a ball's half.",
-    ("turning",),
+    work=_form,
+    about="An edge rounded, hollowed or chamfered by passes; as large as the bar's radius it is a ball's half.",
+    kinds=("turning",),
 )  # fmt: skip

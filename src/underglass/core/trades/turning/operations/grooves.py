@@ -101,21 +101,21 @@ def _groove(e: ShopEntries) -> Answer:
         )
     )
     rows = (Row("Grooves", str(n)), Row("Depth", e.show((outer - floor) / 2.0)))
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*strokes, *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*strokes, *w.strokes))
 
 
 GROOVE = Operation(
-    "Groove",
-    (
-        Field("outer", "Diameter there", start="40", start_inch="1.6", usual=(38, 45)), Field("floor", "Floor, diameter", start="32", start_inch="1.25", usual=(28, 34)),
-        Field("z", "Right-hand wall Z", start="-10", start_inch="-0.4", usual=(-12, -5)), Field("wide", "Width", start="5", start_inch="0.2", usual=(4, 7)),
-        Field("n", "How many", "count", "1", usual=(1, 3)), Field("pitch", "Apart", start="10", start_inch="0.4", usual=(10, 13)),
-        Field("chamfer", "Chamfers", start="0.5", start_inch="0.02", usual=(0, 1)), Field("width", "Blade's width", start="3", start_inch="0.12", usual=(2, 4)),
-        Field("re", "Blade's corner radius", start="0.1", start_inch="0.004", usual=(0, 0.2)), T, *SPEED, Field("f", "Feed a turn", "tooth", "0.08", "0.003", usual=(0.03, 0.12)), CLEAR, COOL,
+    name="Groove",
+    fields=(
+        Field(key="outer", word="Diameter there", start="40", start_inch="1.6", usual=(38, 45)), Field(key="floor", word="Floor, diameter", start="32", start_inch="1.25", usual=(28, 34)),
+        Field(key="z", word="Right-hand wall Z", start="-10", start_inch="-0.4", usual=(-12, -5)), Field(key="wide", word="Width", start="5", start_inch="0.2", usual=(4, 7)),
+        Field(key="n", word="How many", kind="count", start="1", usual=(1, 3)), Field(key="pitch", word="Apart", start="10", start_inch="0.4", usual=(10, 13)),
+        Field(key="chamfer", word="Chamfers", start="0.5", start_inch="0.02", usual=(0, 1)), Field(key="width", word="Blade's width", start="3", start_inch="0.12", usual=(2, 4)),
+        Field(key="re", word="Blade's corner radius", start="0.1", start_inch="0.004", usual=(0, 0.2)), T, *SPEED, Field(key="f", word="Feed a turn", kind="tooth", start="0.08", start_inch="0.003", usual=(0.03, 0.12)), CLEAR, COOL,
     ),
-    _groove,
-    "One groove or a row, with a blade that may be narrower, edges chamfered.",
-    ("grooving",),
+    work=_groove,
+    about="One groove or a row, with a blade that may be narrower, edges chamfered.",
+    kinds=("grooving",),
 )  # fmt: skip
 
 
@@ -171,19 +171,19 @@ def _undercut(e: ShopEntries) -> Answer:
     rows = (
         Row("Radius, depth, length", f"{e.show(cut.r)}, {e.show(cut.t1)}, {e.show(cut.f)}", "DIN 509, from memory"),
     )
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*contour.strokes(), *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*contour.strokes(), *w.strokes))
 
 
 UNDERCUT = Operation(
-    "Undercut",
-    (
-        Field("form", "Form", "choice", "e", choices=(("e", "E, in the shaft"), ("f", "F, in shaft and face"))),
-        Field("size", "Size", "choice", "0.6x0.3", choices=tuple((k, k.replace("x", " \u00d7 ")) for k in UNDERCUTS)),
-        Field("d", "Shaft, diameter", start="24", start_inch="0.95", usual=(18, 30)), Field("z", "Shoulder's face Z", start="-15", start_inch="-0.6", usual=(-25, -10)),
-        Field("shoulder", "Shoulder, diameter", start="34", start_inch="1.35", usual=(34, 40)), Field("re", "Nose radius", start="0.4", start_inch="0.0157", usual=(0.1, 0.4)),
-        T, *SPEED, Field("f", "Feed a turn", "tooth", "0.06", "0.0025", usual=(0.03, 0.1)), CLEAR, COOL,
+    name="Undercut",
+    fields=(
+        Field(key="form", word="Form", kind="choice", start="e", choices=(("e", "E, in the shaft"), ("f", "F, in shaft and face"))),
+        Field(key="size", word="Size", kind="choice", start="0.6x0.3", choices=tuple((k, k.replace("x", " \u00d7 ")) for k in UNDERCUTS)),
+        Field(key="d", word="Shaft, diameter", start="24", start_inch="0.95", usual=(18, 30)), Field(key="z", word="Shoulder's face Z", start="-15", start_inch="-0.6", usual=(-25, -10)),
+        Field(key="shoulder", word="Shoulder, diameter", start="34", start_inch="1.35", usual=(34, 40)), Field(key="re", word="Nose radius", start="0.4", start_inch="0.0157", usual=(0.1, 0.4)),
+        T, *SPEED, Field(key="f", word="Feed a turn", kind="tooth", start="0.06", start_inch="0.0025", usual=(0.03, 0.1)), CLEAR, COOL,
     ),
-    _undercut,
-    "A relief of DIN 509 in the corner of shaft and shoulder.",
-    ("turning",),
+    work=_undercut,
+    about="A relief of DIN 509 in the corner of shaft and shoulder.",
+    kinds=("turning",),
 )  # fmt: skip

@@ -230,7 +230,7 @@ def _contour(e: ShopEntries, outside: bool) -> Answer:
         Row("Passes", str(passes), "and one along the contour" if passes else ""),
         Row("Depth of a pass", e.show(_even(e, contour, stock, left))),
     )
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*contour.strokes(), *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*contour.strokes(), *w.strokes))
 
 
 def _even(e: ShopEntries, contour: Contour, stock: float, left: float) -> float:
@@ -241,39 +241,39 @@ def _even(e: ShopEntries, contour: Contour, stock: float, left: float) -> float:
 
 
 _HOW = (
-    Field("face", "Stock's face Z", start="0", usual=(0, 1)),
-    Field("rough", "Roughed", "choice", "along", choices=(("along", "along Z"), ("across", "along X"), ("no", "not at all"))),
-    Field("down", "Max depth per pass", start="1.5", start_inch="0.06", usual=(0.5, 3)),
-    Field("left", "Finish allowance", start="0.3", start_inch="0.012", usual=(0, 0.6)),
-    Field("finish", "Finish pass", "choice", "yes", choices=(("yes", "yes"), ("no", "no"))),
-    Field("nose", "Nose radius", "choice", "comp", choices=(("comp", "by G41, G42"), ("figures", "in the figures"))),
-    Field("re", "Nose radius of the insert", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
-    T, *SPEED, FEED, Field("ff", "Finish feed", "tooth", "0.1", "0.004", usual=(0.03, 0.15)), CLEAR, COOL,
+    Field(key="face", word="Stock's face Z", start="0", usual=(0, 1)),
+    Field(key="rough", word="Roughed", kind="choice", start="along", choices=(("along", "along Z"), ("across", "along X"), ("no", "not at all"))),
+    Field(key="down", word="Max depth per pass", start="1.5", start_inch="0.06", usual=(0.5, 3)),
+    Field(key="left", word="Finish allowance", start="0.3", start_inch="0.012", usual=(0, 0.6)),
+    Field(key="finish", word="Finish pass", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
+    Field(key="nose", word="Nose radius", kind="choice", start="comp", choices=(("comp", "by G41, G42"), ("figures", "in the figures"))),
+    Field(key="re", word="Nose radius of the insert", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
+    T, *SPEED, FEED, Field(key="ff", word="Finish feed", kind="tooth", start="0.1", start_inch="0.004", usual=(0.03, 0.15)), CLEAR, COOL,
 )  # fmt: skip
 _TIP = "From the face to the chuck: 24 -15, X30 A30, G2 30 -20 B5; R rounds the corner, C chamfers it"
 
 PROFILE = Operation(
-    "Turn a profile",
-    (
-        Field("profile", "Profile, rows of diameter and Z", "contour", "20 0\n24 -2\n24 -15 R1\n30 -15 C1\n30 -30\n40 -30",
-              "0.8 0\n0.95 -0.08\n0.95 -0.6 R0.04\n1.2 -0.6\n1.2 -1.2\n1.6 -1.2", tip=_TIP),
-        Field("stock", "Stock's diameter", start="40", start_inch="1.6", usual=(40, 48)),
+    name="Turn a profile",
+    fields=(
+        Field(key="profile", word="Profile, rows of diameter and Z", kind="contour", start="20 0\n24 -2\n24 -15 R1\n30 -15 C1\n30 -30\n40 -30",
+              start_inch="0.8 0\n0.95 -0.08\n0.95 -0.6 R0.04\n1.2 -0.6\n1.2 -1.2\n1.6 -1.2", tip=_TIP),
+        Field(key="stock", word="Stock's diameter", start="40", start_inch="1.6", usual=(40, 48)),
         *_HOW,
     ),
-    partial(_contour, outside=True),
-    "A contour outside, roughed in passes and finished.",
-    ("turning",),
+    work=partial(_contour, outside=True),
+    about="A contour outside, roughed in passes and finished.",
+    kinds=("turning",),
 )  # fmt: skip
 
 BORED = Operation(
-    "Bore a profile",
-    (
-        Field("profile", "Profile, rows of diameter and Z", "contour", "34 0\n30 -2\n30 -12 R1\n24 -12 C1\n24 -30\n20 -30",
-              "1.35 0\n1.2 -0.08\n1.2 -0.5 R0.04\n0.95 -0.5\n0.95 -1.2\n0.8 -1.2", tip=_TIP),
-        Field("stock", "Bore that is there", start="20", start_inch="0.8", usual=(16, 20)),
+    name="Bore a profile",
+    fields=(
+        Field(key="profile", word="Profile, rows of diameter and Z", kind="contour", start="34 0\n30 -2\n30 -12 R1\n24 -12 C1\n24 -30\n20 -30",
+              start_inch="1.35 0\n1.2 -0.08\n1.2 -0.5 R0.04\n0.95 -0.5\n0.95 -1.2\n0.8 -1.2", tip=_TIP),
+        Field(key="stock", word="Bore that is there", start="20", start_inch="0.8", usual=(16, 20)),
         *(replace(f, usual=(0.5, 2.0)) if f.key == "down" else f for f in _HOW),
     ),
-    partial(_contour, outside=False),
-    "A contour in a bore, roughed in passes and finished.",
-    ("boring",),
+    work=partial(_contour, outside=False),
+    about="A contour in a bore, roughed in passes and finished.",
+    kinds=("boring",),
 )  # fmt: skip

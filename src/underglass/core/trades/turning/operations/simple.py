@@ -51,20 +51,22 @@ def _face(e: ShopEntries) -> Answer:
         Row("Passes", str(len(heights))),
         Row("Ends at X", e.show(2.0 * end), "past the axis by the nose's radius" if to <= 0 else ""),
     )
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*_box(top, 0.0, z, stock), *w.strokes))
+    return Answer(
+        rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*_box(top, 0.0, z, stock), *w.strokes)
+    )
 
 
 FACE = Operation(
-    "Face the end",
-    (
-        Field("stock", "Stock's diameter", start="40", start_inch="1.6", usual=(20, 50)), Field("face", "Stock's face Z", start="1", start_inch="0.04", usual=(0.5, 3)),
-        Field("z", "Finished face Z", start="0", usual=(-1, 0.4)), Field("to", "Down to diameter", start="0", usual=(0, 15)),
-        Field("down", "Max depth per pass", start="1", start_inch="0.04", usual=(0.4, 2)), Field("re", "Nose radius", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
+    name="Face the end",
+    fields=(
+        Field(key="stock", word="Stock's diameter", start="40", start_inch="1.6", usual=(20, 50)), Field(key="face", word="Stock's face Z", start="1", start_inch="0.04", usual=(0.5, 3)),
+        Field(key="z", word="Finished face Z", start="0", usual=(-1, 0.4)), Field(key="to", word="Down to diameter", start="0", usual=(0, 15)),
+        Field(key="down", word="Max depth per pass", start="1", start_inch="0.04", usual=(0.4, 2)), Field(key="re", word="Nose radius", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
         T, *SPEED, FEED, CLEAR, COOL,
     ),
-    _face,
-    "The front face taken down to its place.",
-    ("turning",),
+    work=_face,
+    about="The front face taken down to its place.",
+    kinds=("turning",),
 )  # fmt: skip
 
 
@@ -87,21 +89,26 @@ def _drill(e: ShopEntries) -> Answer:
         w.rapid(top + clear)
     close(w, e)
     rows = (Row("Point at Z", e.show(bottom)), Row("Pecks", str(len(heights))))
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*_box(top, 0.0, bottom, d / 2.0), *w.strokes))
+    return Answer(
+        rows=(*rows, *length_rows(w, e)),
+        steps=(),
+        blocks=w.text(),
+        strokes=(*_box(top, 0.0, bottom, d / 2.0), *w.strokes),
+    )
 
 
 DRILL = Operation(
-    "Drill on the axis",
-    (
-        Field("d", "Drill, diameter", start="12", start_inch="0.5", usual=(4, 20)), Field("face", "Face Z", start="0", usual=(-1, 1)),
-        Field("deep", "Depth", start="30", start_inch="1.2", usual=(5, 50)),
-        Field("counts", "Depth counts", "choice", "shoulder", choices=(("shoulder", "to the full diameter"), ("point", "to the point"))),
-        Field("peck", "Pecks of", start="10", start_inch="0.4", usual=(0, 15), tip="0: in one go"),
+    name="Drill on the axis",
+    fields=(
+        Field(key="d", word="Drill, diameter", start="12", start_inch="0.5", usual=(4, 20)), Field(key="face", word="Face Z", start="0", usual=(-1, 1)),
+        Field(key="deep", word="Depth", start="30", start_inch="1.2", usual=(5, 50)),
+        Field(key="counts", word="Depth counts", kind="choice", start="shoulder", choices=(("shoulder", "to the full diameter"), ("point", "to the point"))),
+        Field(key="peck", word="Pecks of", start="10", start_inch="0.4", usual=(0, 15), tip="0: in one go"),
         T, TURNS, FEED, CLEAR, COOL,
     ),
-    _drill,
-    "A hole on the axis, in pecks or in one go.",
-    ("drill",),
+    work=_drill,
+    about="A hole on the axis, in pecks or in one go.",
+    kinds=("drill",),
 )  # fmt: skip
 
 
@@ -152,22 +159,24 @@ def _bore(e: ShopEntries) -> Answer:
         Row("Bored to", f"{e.show(2.0 * aim)}", f"the middle of {e.show(fit.low)} to {e.show(fit.high)}"),
         Row("Passes", f"{count}, and the last one of {e.show(left)}"),
     )
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*_box(top, 0.0, z, aim), *w.strokes))
+    return Answer(
+        rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*_box(top, 0.0, z, aim), *w.strokes)
+    )
 
 
 BORE = Operation(
-    "Bore to a fit",
-    (
-        Field("fit", "Size and fit", "text", "13 H7", "13 H7", tip="13 H7, 13 \u00b10.02"),
-        Field("there", "Drilled before", start="11", start_inch="0.43", usual=(9, 12)), Field("face", "Face Z", start="0", usual=(-1, 1)),
-        Field("deep", "Depth", start="25", start_inch="1", usual=(10, 35)), Field("chamfer", "Chamfer", start="1", start_inch="0.04", usual=(0, 1.5)),
-        Field("down", "Max depth per pass", start="0.8", start_inch="0.03", usual=(0.3, 1)), Field("left", "Finish allowance", start="0.2", start_inch="0.008", usual=(0.1, 0.3)),
-        Field("re", "Nose radius", start="0.2", start_inch="0.008", usual=(0.1, 0.4)),
-        T, *SPEED, FEED, Field("ff", "Finish feed", "tooth", "0.06", "0.0025", usual=(0.03, 0.1)), CLEAR, COOL,
+    name="Bore to a fit",
+    fields=(
+        Field(key="fit", word="Size and fit", kind="text", start="13 H7", start_inch="13 H7", tip="13 H7, 13 \u00b10.02"),
+        Field(key="there", word="Drilled before", start="11", start_inch="0.43", usual=(9, 12)), Field(key="face", word="Face Z", start="0", usual=(-1, 1)),
+        Field(key="deep", word="Depth", start="25", start_inch="1", usual=(10, 35)), Field(key="chamfer", word="Chamfer", start="1", start_inch="0.04", usual=(0, 1.5)),
+        Field(key="down", word="Max depth per pass", start="0.8", start_inch="0.03", usual=(0.3, 1)), Field(key="left", word="Finish allowance", start="0.2", start_inch="0.008", usual=(0.1, 0.3)),
+        Field(key="re", word="Nose radius", start="0.2", start_inch="0.008", usual=(0.1, 0.4)),
+        T, *SPEED, FEED, Field(key="ff", word="Finish feed", kind="tooth", start="0.06", start_inch="0.0025", usual=(0.03, 0.1)), CLEAR, COOL,
     ),
-    _bore,
-    "A bore brought to the middle of its fit.",
-    ("boring",),
+    work=_bore,
+    about="A bore brought to the middle of its fit.",
+    kinds=("boring",),
 )  # fmt: skip
 
 
@@ -182,22 +191,22 @@ def _knurl(e: ShopEntries) -> Answer:
     )
     w.block("M0")
     return Answer(
-        (Row("Knurled", f"Z {e.show(e.number('z0'))} to {e.show(e.number('z1'))}"),),
-        (),
-        w.text(),
-        _box(e.number("z0"), 0.0, e.number("z1"), e.number("d") / 2.0),
+        rows=(Row("Knurled", f"Z {e.show(e.number('z0'))} to {e.show(e.number('z1'))}"),),
+        steps=(),
+        blocks=w.text(),
+        strokes=_box(e.number("z0"), 0.0, e.number("z1"), e.number("d") / 2.0),
     )
 
 
 KNURL = Operation(
-    "Stop for knurling",
-    (
-        Field("z0", "From Z", start="-5", start_inch="-0.2", usual=(-10, 0)), Field("z1", "To Z", start="-20", start_inch="-0.8", usual=(-40, -12)),
-        Field("d", "Diameter", start="30", start_inch="1.2", usual=(10, 40)),
+    name="Stop for knurling",
+    fields=(
+        Field(key="z0", word="From Z", start="-5", start_inch="-0.2", usual=(-10, 0)), Field(key="z1", word="To Z", start="-20", start_inch="-0.8", usual=(-40, -12)),
+        Field(key="d", word="Diameter", start="30", start_inch="1.2", usual=(10, 40)),
     ),
-    _knurl,
-    "The turret away, the spindle stopped, and a stop that says where to knurl.",
-    (),
+    work=_knurl,
+    about="The turret away, the spindle stopped, and a stop that says where to knurl.",
+    kinds=(),
 )  # fmt: skip
 
 
@@ -237,18 +246,20 @@ def _part(e: ShopEntries) -> Answer:
         Row("Ends at X", e.show(2.0 * end)),
         Row("Blade's gauge corner at Z", e.show(left), "its other side is the part's back face"),
     )
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*_box(0.0, 0.0, z, stock), *w.strokes))
+    return Answer(
+        rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*_box(0.0, 0.0, z, stock), *w.strokes)
+    )
 
 
 PART = Operation(
-    "Part off",
-    (
-        Field("stock", "Diameter there", start="40", start_inch="1.6", usual=(10, 45)), Field("z", "Part's back face Z", start="-30", start_inch="-1.2", usual=(-40, -15)),
-        Field("width", "Blade's width", start="3", start_inch="0.12", usual=(2, 4)), Field("re", "Blade's corner radius", start="0.1", start_inch="0.004", usual=(0, 0.2)),
-        Field("to", "Down to diameter", start="0", usual=(0, 0), tip="0: to the axis; of a tube its bore"), Field("chamfer", "Back chamfer", start="0.5", start_inch="0.02", usual=(0, 1.5)),
-        T, *SPEED, Field("f", "Feed a turn", "tooth", "0.08", "0.003", usual=(0.03, 0.12)), CLEAR, COOL,
+    name="Part off",
+    fields=(
+        Field(key="stock", word="Diameter there", start="40", start_inch="1.6", usual=(10, 45)), Field(key="z", word="Part's back face Z", start="-30", start_inch="-1.2", usual=(-40, -15)),
+        Field(key="width", word="Blade's width", start="3", start_inch="0.12", usual=(2, 4)), Field(key="re", word="Blade's corner radius", start="0.1", start_inch="0.004", usual=(0, 0.2)),
+        Field(key="to", word="Down to diameter", start="0", usual=(0, 0), tip="0: to the axis; of a tube its bore"), Field(key="chamfer", word="Back chamfer", start="0.5", start_inch="0.02", usual=(0, 1.5)),
+        T, *SPEED, Field(key="f", word="Feed a turn", kind="tooth", start="0.08", start_inch="0.003", usual=(0.03, 0.12)), CLEAR, COOL,
     ),
-    _part,
-    "The part cut off the bar, its back edge chamfered first.",
-    ("parting",),
+    work=_part,
+    about="The part cut off the bar, its back edge chamfered first.",
+    kinds=("parting",),
 )  # fmt: skip

@@ -73,21 +73,21 @@ def _thread(e: ShopEntries) -> Answer:
     )  # fmt: skip
     need(pitch * w.rpm <= 6000.0, "that many turns with this pitch is more feed than lathes have: fewer turns", "s")
     strokes = (Stroke("line", (z0, crest, z1, crest), "part"), Stroke("line", (z0, root, z1, root), "help"))
-    return Answer((*rows, *length_rows(w, e)), (), w.text(), (*strokes, *w.strokes))
+    return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*strokes, *w.strokes))
 
 
 THREAD = Operation(
-    "Thread",
-    (
-        Field("where", "Where", "choice", "outside", choices=(("outside", "outside"), ("inside", "in a bore"))),
-        Field("thread", "Thread", "text", "M24x1.5", "1-12 UNF", tip="M24x1.5, M30, 3/4-16"),
-        Field("z0", "From Z", start="0", usual=(-1, 0)), Field("z1", "To Z", start="-15", start_inch="-0.6", usual=(-25, -8)),
-        Field("n", "Passes", "count", "8", usual=(6, 16)), Field("spring", "Passes at full depth again", "whole", "1", usual=(0, 2)),
-        Field("infeed", "Infeed", "choice", "flank", choices=(("flank", "along the flank"), ("straight", "straight"))),
-        Field("ends", "Runs out", "choice", "groove", choices=(("groove", "into a groove, or out of the bore"), ("pull", "drawn out along a slope"))),
+    name="Thread",
+    fields=(
+        Field(key="where", word="Where", kind="choice", start="outside", choices=(("outside", "outside"), ("inside", "in a bore"))),
+        Field(key="thread", word="Thread", kind="text", start="M24x1.5", start_inch="1-12 UNF", tip="M24x1.5, M30, 3/4-16"),
+        Field(key="z0", word="From Z", start="0", usual=(-1, 0)), Field(key="z1", word="To Z", start="-15", start_inch="-0.6", usual=(-25, -8)),
+        Field(key="n", word="Passes", kind="count", start="8", usual=(6, 16)), Field(key="spring", word="Passes at full depth again", kind="whole", start="1", usual=(0, 2)),
+        Field(key="infeed", word="Infeed", kind="choice", start="flank", choices=(("flank", "along the flank"), ("straight", "straight"))),
+        Field(key="ends", word="Runs out", kind="choice", start="groove", choices=(("groove", "into a groove, or out of the bore"), ("pull", "drawn out along a slope"))),
         T, TURNS, CLEAR, COOL,
     ),
-    _thread,
-    "A thread by its size: core, depth and passes are worked out.",
-    ("threading",),
+    work=_thread,
+    about="A thread by its size: core, depth and passes are worked out.",
+    kinds=("threading",),
 )  # fmt: skip

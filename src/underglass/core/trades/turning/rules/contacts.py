@@ -138,7 +138,7 @@ def _stock_finding(context: Context, code: str, hits: list[SectionHit]) -> Findi
         share = _share(seen.cut.ways, first.move, part.edge if first.part == "edge" else part.body, metal)
         seen.cut.met[first.move, first.part] = share
     return Finding(
-        code, int(motions.line[first.move]), said, remedy, tool=tool, move=first.move, position=place(context, first.x, first.z),
+        code=code, line=int(motions.line[first.move]), message=said, remedy=remedy, tool=tool, move=first.move, position=place(context, first.x, first.z),
         time_s=_moment(context, first.move, share),
         evidence={"depth_mm": worst.depth, "worst_line": int(motions.line[worst.move]), "moves": len(hits)},
     )  # fmt: skip
@@ -225,9 +225,9 @@ def with_fixtures(context: Context) -> Iterator[Finding]:
             worst = max(group, key=lambda m: hits[m][0])
             depth, x, z = hits[worst]
             yield Finding(
-                "tool-into-fixture", int(motions.line[move]),
-                f"{context.tool_words(motions.state_of(move).tool)} runs {context.length(depth)} into the {name}",
-                "stay clear of it, or hold the stock farther out", tool=motions.state_of(move).tool, move=move,
+                code="tool-into-fixture", line=int(motions.line[move]),
+                message=f"{context.tool_words(motions.state_of(move).tool)} runs {context.length(depth)} into the {name}",
+                remedy="stay clear of it, or hold the stock farther out", tool=motions.state_of(move).tool, move=move,
                 position=place(context, hits[move][1], hits[move][2]),
                 time_s=_moment(context, move, _share(ways, move, (*made[int(seen.row[move])].edge, *made[int(seen.row[move])].body), dict(things)[name])),
                 evidence={"depth_mm": depth, "thing": name, "worst_line": int(motions.line[worst]), "x_mm": 2.0 * x, "z_mm": z},
@@ -235,7 +235,16 @@ def with_fixtures(context: Context) -> Iterator[Finding]:
     for (name, number), (gap, move) in nearest.items():
         if (name, number) in touched:
             continue
-        context.closest.append(Closest(name, "tool", gap, int(motions.line[move]), motions.state_of(move).tool, move))
+        context.closest.append(
+            Closest(
+                to=name,
+                part="tool",
+                distance_mm=gap,
+                line=int(motions.line[move]),
+                tool=motions.state_of(move).tool,
+                move=move,
+            )
+        )
         if gap < room and name != "spindle nose":
             yield _close(context, name, gap, move)
     yield from _near_stock(context, seen)
@@ -283,9 +292,9 @@ def _against(
 def _close(context: Context, name: str, gap: float, move: int) -> Finding:
     motions = context.motions
     return Finding(
-        "close-pass", int(motions.line[move]),
-        f"{context.tool_words(motions.state_of(move).tool)} passes the {name} at {context.length(gap)}",
-        "check that there is really so much room", tool=motions.state_of(move).tool, move=move,
+        code="close-pass", line=int(motions.line[move]),
+        message=f"{context.tool_words(motions.state_of(move).tool)} passes the {name} at {context.length(gap)}",
+        remedy="check that there is really so much room", tool=motions.state_of(move).tool, move=move,
         evidence={"distance_mm": gap, "thing": name},
     )  # fmt: skip
 
@@ -303,7 +312,14 @@ def _near_stock(context: Context, seen: Looked) -> Iterator[Finding]:
     touching = {int(seen.row[m]) for m in hit}
     for row, (gap, move) in rows.items():
         context.closest.append(
-            Closest("stock", "holder", gap, int(context.motions.line[move]), seen.tools[row].number, move)
+            Closest(
+                to="stock",
+                part="holder",
+                distance_mm=gap,
+                line=int(context.motions.line[move]),
+                tool=seen.tools[row].number,
+                move=move,
+            )
         )
         if row not in touching and gap < _room_of(seen.tools[row], context.job.settings.clearance):
             yield _close(context, "stock with its holder", gap, move)
@@ -349,8 +365,8 @@ def turning_in(context: Context) -> Iterator[Finding]:
                     worst = max(worst, (min(c - a, d - b), name))
         if worst[0] > TOLERANCES.touch_mm:
             yield Finding(
-                "low-tool-change", event.line,
-                f"the turret turns to station {event.tool} where it stands, and is {context.length(worst[0])} in the {worst[1]}",
-                "go clear of stock and chuck before the T word", event.column, event.end_column, tool=event.tool,
+                code="low-tool-change", line=event.line,
+                message=f"the turret turns to station {event.tool} where it stands, and is {context.length(worst[0])} in the {worst[1]}",
+                remedy="go clear of stock and chuck before the T word", column=event.column, end_column=event.end_column, tool=event.tool,
                 move=event.before, evidence={"depth_mm": worst[0], "thing": worst[1]},
             )  # fmt: skip

@@ -38,9 +38,9 @@ def back_edge(context: Context) -> Iterator[Finding]:
         move, depth = group[0], float(seen.cut.back[worst])
         tool = motions.state_of(move).tool
         yield Finding(
-            "insert-back-edge", int(motions.line[move]),
-            f"{context.tool_words(tool)} cuts with its back edge: it takes {context.length(depth)} more than the nose leaves",
-            "take an insert with a smaller corner angle, or turn this side from the other end", tool=tool, move=move,
+            code="insert-back-edge", line=int(motions.line[move]),
+            message=f"{context.tool_words(tool)} cuts with its back edge: it takes {context.length(depth)} more than the nose leaves",
+            remedy="take an insert with a smaller corner angle, or turn this side from the other end", tool=tool, move=move,
             position=place(context, float(seen.end[worst, 0]), float(seen.end[worst, 1])),
             evidence={"depth_mm": depth, "moves": len(group)},
         )  # fmt: skip
@@ -66,17 +66,17 @@ def deep(context: Context) -> Iterator[Finding]:
         if most and depth > most + TOLERANCES.touch_mm and ("too-deep", number) not in told:
             told.add(("too-deep", number))
             yield Finding(
-                "too-deep", int(motions.line[move]),
-                f"{context.tool_words(number)} cuts {context.length(depth)} deep, and its edge is {context.length(most)} long",
-                "take it in more passes, or a longer edge", tool=number, move=move,
+                code="too-deep", line=int(motions.line[move]),
+                message=f"{context.tool_words(number)} cuts {context.length(depth)} deep, and its edge is {context.length(most)} long",
+                remedy="take it in more passes, or a longer edge", tool=number, move=move,
                 evidence={"depth_mm": depth, "edge_mm": most},
             )  # fmt: skip
         if grip and depth > grip + TOLERANCES.touch_mm and ("deep-for-hold", number) not in told:
             told.add(("deep-for-hold", number))
             yield Finding(
-                "deep-for-hold", int(motions.line[move]),
-                f"{context.tool_words(number)} cuts {context.length(depth)} deep, and this hold takes {context.length(grip)}",
-                "take it in more passes, or hold it better", tool=number, move=move,
+                code="deep-for-hold", line=int(motions.line[move]),
+                message=f"{context.tool_words(number)} cuts {context.length(depth)} deep, and this hold takes {context.length(grip)}",
+                remedy="take it in more passes, or hold it better", tool=number, move=move,
                 evidence={"depth_mm": depth, "grip_limit_mm": grip},
             )  # fmt: skip
 
@@ -99,9 +99,9 @@ def flutes(context: Context) -> Iterator[Finding]:
         if tool.APMX and depth > tool.APMX + TOLERANCES.touch_mm:
             at = next(m for m in mine if front - float(seen.end[m, 1]) > tool.APMX + TOLERANCES.touch_mm)
             yield Finding(
-                "too-deep", int(motions.line[at]),
-                f"{context.tool_words(station)} goes {context.length(depth)} deep, and its flutes are {context.length(tool.APMX)} long",
-                "take a longer tool", tool=station, move=at, evidence={"depth_mm": depth, "flutes_mm": tool.APMX},
+                code="too-deep", line=int(motions.line[at]),
+                message=f"{context.tool_words(station)} goes {context.length(depth)} deep, and its flutes are {context.length(tool.APMX)} long",
+                remedy="take a longer tool", tool=station, move=at, evidence={"depth_mm": depth, "flutes_mm": tool.APMX},
             )  # fmt: skip
 
 
@@ -121,8 +121,8 @@ def air(context: Context) -> Iterator[Finding]:
             continue
         if feeds[mine].any() and not (seen.cut.removed[mine] > 0.0).any() and seen.tool(first) is not None:
             yield Finding(
-                "cuts-air", line, f"{context.tool_words(station)} is fed, and takes nothing at all",
-                "check its offset, the zero and the stock", column, column + 5, tool=station, move=first,
+                code="cuts-air", line=line, message=f"{context.tool_words(station)} is fed, and takes nothing at all",
+                remedy="check its offset, the zero and the stock", column=column, end_column=column + 5, tool=station, move=first,
             )  # fmt: skip
 
 
@@ -141,9 +141,9 @@ def centre(context: Context) -> Iterator[Finding]:
         if off > _OFF_MM:
             told.add(number)
             yield Finding(
-                "off-centre", int(motions.line[move]),
-                f"{context.tool_words(number)} is fed {context.length(off)} off the axis",
-                "bring it to X 0, and check X of its offset", tool=number, move=move, evidence={"off_mm": off},
+                code="off-centre", line=int(motions.line[move]),
+                message=f"{context.tool_words(number)} is fed {context.length(off)} off the axis",
+                remedy="bring it to X 0, and check X of its offset", tool=number, move=move, evidence={"off_mm": off},
             )  # fmt: skip
     yield from _pips(context)
 
@@ -165,16 +165,16 @@ def _pips(context: Context) -> Iterator[Finding]:
         sharp = tool.kind == "parting" or (tool.RE <= 0.0 and tool.kind == "turning")
         if sharp and x > _OFF_MM and _solid(seen, move):
             yield Finding(
-                "off-centre", int(motions.line[move]),
-                f"{context.tool_words(number)} stops {context.length(x)} short of the axis",
-                "go to X 0, or a little beyond, and check X of its offset", tool=number, move=move, evidence={"off_mm": x},
+                code="off-centre", line=int(motions.line[move]),
+                message=f"{context.tool_words(number)} stops {context.length(x)} short of the axis",
+                remedy="go to X 0, or a little beyond, and check X of its offset", tool=number, move=move, evidence={"off_mm": x},
             )  # fmt: skip
         elif not sharp and tool.kind == "turning" and -tool.RE + TOLERANCES.touch_mm < x <= 1e-6:
             left = 2.0 * (x + tool.RE)
             yield Finding(
-                "pip-left", int(motions.line[move]),
-                f"facing ends at X {context.figure(2.0 * x)}: the nose leaves a pip of up to {context.length(left)} in diameter",
-                f"go on to X {context.figure(-2.0 * tool.RE)}", tool=number, move=move, evidence={"pip_mm": left},
+                code="pip-left", line=int(motions.line[move]),
+                message=f"facing ends at X {context.figure(2.0 * x)}: the nose leaves a pip of up to {context.length(left)} in diameter",
+                remedy=f"go on to X {context.figure(-2.0 * tool.RE)}", tool=number, move=move, evidence={"pip_mm": left},
             )  # fmt: skip
 
 
@@ -201,9 +201,9 @@ def early(context: Context) -> Iterator[Finding]:
     for piece, move in _too_late(context):
         tool = motions.state_of(move).tool
         yield Finding(
-            "parted-early", int(motions.line[move]),
-            f"{context.tool_words(tool)} works at a piece of {context.volume(piece.volume)} that line {int(motions.line[piece.move])} has parted off",
-            "part off last", tool=tool, move=move,
+            code="parted-early", line=int(motions.line[move]),
+            message=f"{context.tool_words(tool)} works at a piece of {context.volume(piece.volume)} that line {int(motions.line[piece.move])} has parted off",
+            remedy="part off last", tool=tool, move=move,
             evidence={"parted_line": int(motions.line[piece.move]), "volume_mm3": piece.volume},
         )  # fmt: skip
 
@@ -256,9 +256,9 @@ def chips(context: Context) -> Iterator[Finding]:
         if deep_low <= depth <= deep_high and feed_low <= feed <= feed_high:
             continue
         yield Finding(
-            "chip-window", int(motions.line[move]),
-            f"{context.tool_words(station)} takes {context.length(depth)} at {context.length(feed)} a turn: {material.name} breaks its chip at "
+            code="chip-window", line=int(motions.line[move]),
+            message=f"{context.tool_words(station)} takes {context.length(depth)} at {context.length(feed)} a turn: {material.name} breaks its chip at "
             f"{deep_low:g} to {deep_high:g} mm and {feed_low:g} to {feed_high:g} mm a turn",
-            "change depth or feed if the chip gets long", tool=station, move=move,
+            remedy="change depth or feed if the chip gets long", tool=station, move=move,
             evidence={"depth_mm": depth, "feed_mm_turn": feed},
         )  # fmt: skip

@@ -34,8 +34,8 @@ def geometry(context: Context) -> Iterator[Finding]:
             continue
         if use.number != use.tool:
             yield Finding(
-                "offset-other", use.line, f"station {use.tool} runs on offset {use.number}, which is not its own",
-                f"write T{use.tool:02d}{use.tool:02d}, or leave it if a second offset is meant", use.column, use.end_column,
+                code="offset-other", line=use.line, message=f"station {use.tool} runs on offset {use.number}, which is not its own",
+                remedy=f"write T{use.tool:02d}{use.tool:02d}, or leave it if a second offset is meant", column=use.column, end_column=use.end_column,
                 tool=use.tool, move=use.before, evidence={"offset": use.number, "station": use.tool},
             )  # fmt: skip
         yield from _wrong(context, use, tool)
@@ -55,9 +55,9 @@ def _wrong(context: Context, use: RegisterUse, tool: LatheTool) -> Iterator[Find
     )
     cause = _likely(context, axis, held[axis], real[axis], tool)
     yield Finding(
-        "geometry-wrong", use.line,
-        f"offset {use.number} is wrong for {context.tool_words(use.tool)}: {said}{f' ({cause})' if cause else ''}",
-        "measure the tool again, and set geometry and wear of this offset", use.column, use.end_column, tool=use.tool,
+        code="geometry-wrong", line=use.line,
+        message=f"offset {use.number} is wrong for {context.tool_words(use.tool)}: {said}{f' ({cause})' if cause else ''}",
+        remedy="measure the tool again, and set geometry and wear of this offset", column=use.column, end_column=use.end_column, tool=use.tool,
         move=use.before,
         evidence={"offset": use.number, "axis": axis, "x_off_mm": off["X"], "z_off_mm": off["Z"], "cause": cause or None},
     )  # fmt: skip
@@ -101,8 +101,8 @@ def noses(context: Context) -> Iterator[Finding]:
         if wrong_side:
             parts.append(f"holds orientation {use.orientation}, the insert stands in {tool.orientation}")
         yield Finding(
-            "nose-register-wrong", use.line, f"nose register {use.number} {' and '.join(parts)}",
-            "set radius and orientation of the insert that is really in the holder", use.column, use.end_column,
+            code="nose-register-wrong", line=use.line, message=f"nose register {use.number} {' and '.join(parts)}",
+            remedy="set radius and orientation of the insert that is really in the holder", column=use.column, end_column=use.end_column,
             tool=use.tool, move=use.before,
             evidence={"radius_off_mm": off, "orientation": use.orientation, "real_orientation": tool.orientation},
         )  # fmt: skip
@@ -131,9 +131,9 @@ def missing(context: Context) -> Iterator[Finding]:
         under = np.flatnonzero(none & (motions.tool_of() == state.tool))
         touches = bool(taken[under].any()) or any(int(m) in hit for m in under)
         yield Finding(
-            "offset-missing", int(motions.line[move]),
-            f"{context.tool_words(state.tool)} moves to cut with no offset on: the control does not know where its tip is",
-            f"write T{state.tool:02d}{state.tool:02d} before it comes to work", tool=state.tool, move=move,
+            code="offset-missing", line=int(motions.line[move]),
+            message=f"{context.tool_words(state.tool)} moves to cut with no offset on: the control does not know where its tip is",
+            remedy=f"write T{state.tool:02d}{state.tool:02d} before it comes to work", tool=state.tool, move=move,
             evidence={"station": state.tool}, raised=Severity.CRASH if touches else None,
         )  # fmt: skip
 
@@ -146,7 +146,7 @@ def no_station(context: Context) -> Iterator[Finding]:
     if len(feeds):
         move = int(feeds[0])
         yield Finding(
-            "tool-unknown", int(motions.line[move]),
-            "this moves to cut before any T word: the control knows neither the station nor its offset",
-            "write T and the station with its offset, as in T0101, before the first cut", move=move,
+            code="tool-unknown", line=int(motions.line[move]),
+            message="this moves to cut before any T word: the control knows neither the station nor its offset",
+            remedy="write T and the station with its offset, as in T0101, before the first cut", move=move,
         )  # fmt: skip

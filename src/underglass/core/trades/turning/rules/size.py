@@ -40,9 +40,9 @@ def units(context: Context) -> Iterator[Finding]:
         if 1.0 / _ABOUT < widest / bar * factor < _ABOUT and reach * factor < _ABOUT * length:
             move = int(cuts[0])
             yield Finding(
-                "units-suspect", int(motions.line[move]),
-                f"the program is about 25 times {word} than the bar: it feeds at {context.length(widest)} at the most, the bar is "
+                code="units-suspect", line=int(motions.line[move]),
+                message=f"the program is about 25 times {word} than the bar: it feeds at {context.length(widest)} at the most, the bar is "
                 f"{context.length(bar)}; its figures look like {way}",
-                f"check G20 and G21; the program runs in {motions.state_of(move).units}", tool=motions.state_of(move).tool,
+                remedy=f"check G20 and G21; the program runs in {motions.state_of(move).units}", tool=motions.state_of(move).tool,
                 move=move, evidence={"widest_mm": widest, "bar_mm": bar},
             )  # fmt: skip

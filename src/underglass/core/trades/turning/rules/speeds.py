@@ -36,9 +36,9 @@ def direction(context: Context) -> Iterator[Finding]:
         assert tool is not None
         wanted = "M3" if tool.turns == "cw" else "M4"
         yield Finding(
-            "spindle-direction", int(motions.line[move]),
-            f"{context.tool_words(state.tool)} cuts while the spindle turns the wrong way for it",
-            f"start the spindle with {wanted}, or say in the job that the tool stands the other way up",
+            code="spindle-direction", line=int(motions.line[move]),
+            message=f"{context.tool_words(state.tool)} cuts while the spindle turns the wrong way for it",
+            remedy=f"start the spindle with {wanted}, or say in the job that the tool stands the other way up",
             tool=state.tool, move=move, evidence={"wants": wanted, "moves": len(group)},
         )  # fmt: skip
 
@@ -75,9 +75,9 @@ def unlimited(context: Context) -> Iterator[Finding]:
     if len(found):
         move = int(found[0])
         yield Finding(
-            "speed-unlimited", int(motions.line[move]),
-            f"G96 is in force with no limit: at the axis the spindle runs up to the machine's {context.job.bench.machine.spindle_max:g} rpm",
-            "write G50 S and the highest speed that chuck and bar allow, before G96", tool=motions.state_of(move).tool or None,
+            code="speed-unlimited", line=int(motions.line[move]),
+            message=f"G96 is in force with no limit: at the axis the spindle runs up to the machine's {context.job.bench.machine.spindle_max:g} rpm",
+            remedy="write G50 S and the highest speed that chuck and bar allow, before G96", tool=motions.state_of(move).tool or None,
             move=move, evidence={"highest_rpm": context.job.bench.machine.spindle_max},
         )  # fmt: skip
 
@@ -102,9 +102,9 @@ def fast(context: Context) -> Iterator[Finding]:
         if limit is not None and speed > limit * 1.001:
             told.add(tool.number)
             yield Finding(
-                "load-high", int(motions.line[move]),
-                f"{context.tool_words(motions.state_of(move).tool)} cuts {material.name} at {speed:.0f} m/min, above the usual {limit:g}",
-                "lower S, or take another insert", tool=motions.state_of(move).tool, move=move,
+                code="load-high", line=int(motions.line[move]),
+                message=f"{context.tool_words(motions.state_of(move).tool)} cuts {material.name} at {speed:.0f} m/min, above the usual {limit:g}",
+                remedy="lower S, or take another insert", tool=motions.state_of(move).tool, move=move,
                 evidence={"surface_speed_m_min": speed, "usual_m_min": limit},
             )  # fmt: skip
 
@@ -124,8 +124,8 @@ def taps(context: Context) -> Iterator[Finding]:
         if abs(per_turn - tool.TP) > 0.005 * tool.TP:
             told.add(tool.number)
             yield Finding(
-                "tap-feed", int(motions.line[move]),
-                f"the tap of {context.length(tool.TP)} pitch is fed {context.length(per_turn)} a turn",
-                "feed a tap by its pitch a turn", tool=motions.state_of(move).tool, move=move,
+                code="tap-feed", line=int(motions.line[move]),
+                message=f"the tap of {context.length(tool.TP)} pitch is fed {context.length(per_turn)} a turn",
+                remedy="feed a tap by its pitch a turn", tool=motions.state_of(move).tool, move=move,
                 evidence={"pitch_mm": tool.TP, "per_turn_mm": per_turn},
             )  # fmt: skip

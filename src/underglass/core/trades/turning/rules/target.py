@@ -39,7 +39,7 @@ def _finding(context: Context, code: str, off: Off) -> Finding:
         message = f"{context.length(off.depth)} of stock is left above the target at diameter {context.figure(2.0 * off.x)} Z {context.figure(off.z)}"
         remedy = "see which move should have cut there, its offset, and whether the tip radius is compensated"
     return Finding(
-        code, int(motions.line[move if move >= 0 else last - 1]), message, remedy,
+        code=code, line=int(motions.line[move if move >= 0 else last - 1]), message=message, remedy=remedy,
         tool=motions.state_of(move).tool if move >= 0 else 0, move=move if move >= 0 else last - 1,
         position=place(context, off.x, off.z), evidence={"depth_mm": off.depth, "area_mm2": off.area},
     )  # fmt: skip

@@ -73,9 +73,9 @@ def threads(context: Context) -> Iterator[Finding]:
         state = motions.state_of(first)
         lead = state.station.lead if state.station is not None else 0.0
         yield Finding(
-            "thread-as-rings", int(motions.line[first]),
-            "this thread is held as rings of its form: the section is right, the helix is not there to be seen",
-            "measure core and crest; the flanks' lead is the program's", tool=state.tool, move=first,
+            code="thread-as-rings", line=int(motions.line[first]),
+            message="this thread is held as rings of its form: the section is right, the helix is not there to be seen",
+            remedy="measure core and crest; the flanks' lead is the program's", tool=state.tool, move=first,
             evidence={"lead_mm": lead},
         )  # fmt: skip
         yield from _room(context, cutting[0], lead)
@@ -94,18 +94,18 @@ def leads(context: Context) -> Iterator[Finding]:
         state, feed = motions.state_of(move), float(np.max(motions.feed[moves]))
         if feed > most * (1.0 + 1e-6):
             yield Finding(
-                "over-feed", int(motions.line[move]),
-                f"this thread needs {writing.feed_in_words(feed, state.units)}, more than the machine's highest feed, {writing.feed_in_words(most, state.units)}",
-                "check the lead, or lower S", tool=state.tool, move=move, evidence={"feed_mm_min": feed, "highest_mm_min": most},
+                code="over-feed", line=int(motions.line[move]),
+                message=f"this thread needs {writing.feed_in_words(feed, state.units)}, more than the machine's highest feed, {writing.feed_in_words(most, state.units)}",
+                remedy="check the lead, or lower S", tool=state.tool, move=move, evidence={"feed_mm_min": feed, "highest_mm_min": most},
             )  # fmt: skip
     for a, b in _lead_changes(context).values():
         before, now = motions.state_of(a), motions.state_of(b)
         assert before.station is not None and now.station is not None
         yield Finding(
-            "thread-lead-changes", int(motions.line[b]),
-            f"this pass has a lead of {context.length(now.station.lead)}, the pass before it {context.length(before.station.lead)}: "
+            code="thread-lead-changes", line=int(motions.line[b]),
+            message=f"this pass has a lead of {context.length(now.station.lead)}, the pass before it {context.length(before.station.lead)}: "
             "it does not meet the same groove",
-            "cut every pass of a thread with one lead", tool=now.tool, move=b,
+            remedy="cut every pass of a thread with one lead", tool=now.tool, move=b,
             evidence={"lead_mm": now.station.lead, "before_mm": before.station.lead},
         )  # fmt: skip
 
@@ -144,8 +144,8 @@ def _room(context: Context, move: int, lead: float) -> Iterator[Finding]:
         )
     if short:
         yield Finding(
-            "thread-runout", int(motions.line[move]), f"this thread has {' and '.join(short)}",
-            "begin farther in front, or run out into a groove", tool=motions.state_of(move).tool, move=move,
+            code="thread-runout", line=int(motions.line[move]), message=f"this thread has {' and '.join(short)}",
+            remedy="begin farther in front, or run out into a groove", tool=motions.state_of(move).tool, move=move,
             evidence={"front_mm": front, "behind_mm": behind, "lead_mm": lead},
         )  # fmt: skip
 
@@ -176,9 +176,9 @@ def _speed(context: Context, moves: list[int]) -> Iterator[Finding]:
                 else "S changes between the passes"
             )
             yield Finding(
-                "thread-speed-changes", int(motions.line[move]),
-                f"this pass runs at {float(rpm[move]):.0f} rpm, the first at {first:.0f}: it does not meet the same groove ({why})",
-                "cut every pass of a thread at one speed, under G97", tool=motions.state_of(move).tool, move=move,
+                code="thread-speed-changes", line=int(motions.line[move]),
+                message=f"this pass runs at {float(rpm[move]):.0f} rpm, the first at {first:.0f}: it does not meet the same groove ({why})",
+                remedy="cut every pass of a thread at one speed, under G97", tool=motions.state_of(move).tool, move=move,
                 evidence={"speed_rpm": float(rpm[move]), "first_rpm": first},
             )  # fmt: skip
             return
@@ -207,9 +207,9 @@ def _depth(context: Context, moves: list[int], lead: float) -> Iterator[Finding]
     move = moves[int(np.argmin(seen.cut.lowest[moves]))]
     word = "deep" if root < deep else "shallow"
     yield Finding(
-        "thread-depth", int(motions.line[move]),
-        f"the root of this thread is {context.length(root)} in diameter: too {word} for {nominal:g} x {lead:g}, "
+        code="thread-depth", line=int(motions.line[move]),
+        message=f"the root of this thread is {context.length(root)} in diameter: too {word} for {nominal:g} x {lead:g}, "
         f"which wants {context.length(deep)} to {context.length(shallow)}",
-        "check the thread's depth and where the last pass stands", tool=motions.state_of(move).tool, move=move,
+        remedy="check the thread's depth and where the last pass stands", tool=motions.state_of(move).tool, move=move,
         evidence={"root_mm": root, "nominal_mm": float(nominal), "deepest_mm": deep, "shallowest_mm": shallow},
     )  # fmt: skip
