@@ -95,3 +95,16 @@ def test_no_test_is_forgotten_in_the_order_in_which_they_run() -> None:
     there = [path for path in (ROOT / "tests").rglob("test_*.py") if "golden" not in path.parts]
     assert [str(p) for p in there if not any(p == ROOT / t or p.is_relative_to(ROOT / t) for t in told)] == []
     assert all((ROOT / t).exists() for t in told)
+
+
+def test_values_of_four_fields_and_more_are_made_by_name() -> None:
+    """What stands in which place of a long row of figures is nothing that a reader should have to count."""
+    found = []
+    for name, path in MODULES.items():
+        for node in ast.walk(ast.parse(path.read_text())):
+            for how in node.decorator_list if isinstance(node, ast.ClassDef) else ():
+                said = ast.unparse(how)
+                held = [x for x in node.body if isinstance(x, ast.AnnAssign) and "ClassVar" not in ast.unparse(x)]  # type: ignore[attr-defined]
+                if said.startswith("dataclass") and len(held) >= 4 and "kw_only=True" not in said:
+                    found.append(f"{name}.{node.name}")  # type: ignore[attr-defined]
+    assert found == []

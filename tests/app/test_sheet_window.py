@@ -114,7 +114,7 @@ def test_cutting_is_seen_piece_by_piece(qtbot: QtBot, demo: Callable[[str], Main
     assert shown(window)["Contours cut"] == "1 of 30" and not window.now._axes[2].isVisible()
     labels = skin.labels(after, showing)
     assert [k.words for k in labels] == [str(k) for k in range(1, 31)] and sum(k.done for k in labels) == 1
-    hottest = skin.heat()
+    hottest = skin.colours.heat()
     assert hottest[0] == 0.0 and hottest.max() > 0.0
     glass.show_with(colouring="heat")
     still(qtbot, window)

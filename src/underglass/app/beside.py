@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from underglass.app.glass.stage import prepare
+from underglass.app.glass.prepared import prepare
 from underglass.core.files.guess import PENDING, guess_job
 from underglass.core.language.source import Source
 from underglass.core.proof.job import Job

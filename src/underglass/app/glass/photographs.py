@@ -13,9 +13,10 @@ from PySide6.QtGui import QImage
 
 from underglass.app.glass.camera import VIEWS, Camera
 from underglass.app.glass.eye import Canvas
+from underglass.app.glass.prepared import Prepared
 from underglass.app.glass.renderer import JITTER, Renderer
 from underglass.app.glass.showing import Showing
-from underglass.app.glass.stage import Prepared, Stage
+from underglass.app.glass.stage import Stage
 from underglass.app.style.palette import Palette
 from underglass.core.finding import Finding
 from underglass.core.proof.proof import Proof

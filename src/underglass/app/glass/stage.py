@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from underglass.app.glass.camera import Camera
 from underglass.app.glass.colouring import Colouring
 from underglass.app.glass.colouring import Window as Part
+from underglass.app.glass.prepared import Prepared, frame_matrix, prepare
 from underglass.app.glass.renderer import Frame as Picture
 from underglass.app.glass.renderer import Look, Placed, Renderer, hex_colour
 from underglass.app.glass.scene import (
@@ -31,7 +31,7 @@ from underglass.core.bench.frame import Frame
 from underglass.core.bench.solid import Solid
 from underglass.core.bench.tool import Tool
 from underglass.core.proof.alone import AloneCursor
-from underglass.core.proof.operations import Operation, operation_of, operations
+from underglass.core.proof.operations import Operation, operation_of
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.field import Field
 from underglass.core.removal.history import StockCursor
@@ -39,43 +39,8 @@ from underglass.core.removal.loupe import Loupe, Window, window_around
 from underglass.core.removal.pick import CellHit, first_cell
 from underglass.core.removal.sweep import TILE
 
-Matrix = NDArray[np.float64]
-
 _MOST_BODIES = 200
 """Bodies are known by what they are, not by the proof; so many are kept."""
-
-
-def frame_matrix(frame: Frame, world: Frame) -> Matrix:
-    """A frame's coordinates as world coordinates. ``(4, 4)``."""
-    ends = world.into(frame.out(np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]])))
-    out = np.eye(4)
-    out[:3, 3] = ends[0]
-    for axis in range(3):
-        out[:3, axis] = ends[axis + 1] - ends[0]
-    return out
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Prepared:
-    """What a stage needs of a proof and can be worked out in any thread: the path, and each stock at a moment."""
-
-    proof: Proof
-    lines: PathLines
-    cursors: tuple[StockCursor, ...]
-    operations: tuple[Operation, ...]
-    skin: Skin | None = None
-    """What is drawn where the stock is no field of heights."""
-
-
-def prepare(proof: Proof, moment: float | None = None) -> Prepared:
-    """Work it out; with the stocks put to a moment where one is given."""
-    cursors = tuple(history.cursor() for history in proof.stocks)
-    if moment is not None and len(proof.motions):
-        for cursor in cursors:
-            cursor.go(*proof.timing.locate(min(moment, proof.timing.total)))
-    skin = skin_of(proof)
-    lines = path_lines(proof) if skin is None else skin.lines()
-    return Prepared(proof=proof, lines=lines, cursors=cursors, operations=operations(proof), skin=skin)
 
 
 class Stage:

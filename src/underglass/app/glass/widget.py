@@ -26,10 +26,11 @@ from underglass.app.glass.measuring import Measuring
 from underglass.app.glass.overlay import Overlay
 from underglass.app.glass.photographs import Photographs
 from underglass.app.glass.picking import View, about_move, about_surface, move_at, path_at, surface_at
+from underglass.app.glass.prepared import Prepared
 from underglass.app.glass.renderer import JITTER, Renderer
 from underglass.app.glass.sawing import Sawing
 from underglass.app.glass.showing import Showing
-from underglass.app.glass.stage import Prepared, Stage
+from underglass.app.glass.stage import Stage
 from underglass.app.style.palette import Palette
 from underglass.core.proof.operations import Operation
 from underglass.core.proof.proof import Proof

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from underglass.app.background import Background
 from underglass.app.document import Document
-from underglass.app.glass.stage import Prepared, prepare
+from underglass.app.glass.prepared import Prepared, prepare
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.load import read_program
 from underglass.core.files.rehearsal import checksum

@@ -13,23 +13,23 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from underglass.app.glass.colouring import STEPS, Legend, ramp
+from underglass.app.glass.colouring import Legend
 from underglass.app.glass.renderer import Colour, Placed, hex_colour
 from underglass.app.glass.scene import FEED, RAPID, Body, PathLines, box_body
 from underglass.app.glass.showing import Showing
 from underglass.app.glass.skin import Chosen, Dimension, Label, Places, SkinHit
 from underglass.app.style.palette import Palette
 from underglass.app.trades.flat_bodies import DRAWN_MM, plate_rows, round_body, wall_rows
+from underglass.app.trades.flat_colours import COLOURINGS, FlatColours
 from underglass.app.trades.flat_measure import Sheeted, dimensions, measured, of_region
 from underglass.core.bench.sheet import Cutter
 from underglass.core.finding import Finding
 from underglass.core.proof.flat_outputs import history_of, on_part, plate, sheet_of
 from underglass.core.proof.level_runs import arc_points
-from underglass.core.proof.operations import operation_of, operations
 from underglass.core.proof.proof import Proof
 from underglass.core.removal.sheet.history import Region, SheetHistory, kerf, way_so_far
 from underglass.core.trades.punching.cut import forms_of
-from underglass.core.units import Unit, show_clock, show_length
+from underglass.core.units import Unit, show_length
 
 _LIFT_MM = 2.5
 _UP_MM = 12.0
@@ -53,16 +53,14 @@ class FlatSkin:
     has_outlines = True
     plane_view = "top"
     plane_at = 0.0
-    colourings = ("tool", "operation", "age", "heat")
+    colourings = COLOURINGS
 
     def __init__(self, proof: Proof) -> None:
         self.proof = proof
         self.sheet = sheet_of(proof)
         self.history: SheetHistory | None = history_of(proof)
         self.start, self.end = on_part(proof, proof.motions.start), on_part(proof, proof.motions.end)
-        self._found = operations(proof)
-        self._operations = operation_of(self._found, len(proof.motions))
-        self._order = {n: k for k, n in enumerate(dict.fromkeys(int(t) for t in proof.motions.tool_of().tolist()))}
+        self.colours = FlatColours(proof, self.history)
         self._parts: list[tuple[int, NDArray[np.float32], NDArray[np.float32], NDArray[np.int64]]] | None = None
         self._plugs: tuple[NDArray[np.float32], NDArray[np.int64]] | None = None
         self._walls: tuple[object, list[tuple[int, str, Body]]] | None = None
@@ -72,7 +70,6 @@ class FlatSkin:
         self._formed: dict[int, NDArray[np.float32]] = {}
         self._last_forms: tuple[object, list[tuple[str, Body]]] | None = None
         self._fallen: dict[int, Body] = {}
-        self._heat: NDArray[np.float64] | None = None
 
     # -- the path ----------------------------------------------------------------------------------------------------------
 
@@ -324,7 +321,7 @@ class FlatSkin:
         """Cut edges by part and colour."""
         history = self.history
         assert history is not None and self._parts is not None
-        shades = self._shades(palette, showing.colouring)
+        shades = self.colours.shades(palette, showing.colouring)
         out = []
         for k, (_piece, _rows, edges, owners) in enumerate(self._parts):
             groups: dict[str, list[int]] = {}
@@ -338,47 +335,8 @@ class FlatSkin:
                 out.append((k, shade, Body(wall_rows(edges[mine], -history.thickness - 0.02, 0.03))))
         return out
 
-    def _shades(self, palette: Palette, kind: str) -> list[str]:
-        """A colour a bite."""
-        history, timing = self.history, self.proof.timing
-        assert history is not None
-        called = self.proof.motions.tool_of()
-        if kind == "operation":
-            return [palette.tool(int(self._operations[b.first])) for b in history.bites]
-        if kind in ("age", "heat"):
-            scale = ramp(palette)
-            figures = self.heat() if kind == "heat" else np.array([timing.start[b.first] for b in history.bites])
-            most = (max(float(figures.max(initial=0.0)), 1e-9)) if kind == "heat" else max(timing.total, 1e-9)
-            return [scale[round(min(float(f) / most, 1.0) * (STEPS - 1))] for f in figures]
-        return [palette.tool(self._order.get(int(called[b.first]), 0)) for b in history.bites]
-
-    def heat(self) -> NDArray[np.float64]:
-        """Of each cut how hot the sheet still is there: the sum of what earlier cuts near by left, falling by half in 20 s and in 40 mm."""
-        if self._heat is None:
-            history, timing = self.history, self.proof.timing
-            assert history is not None
-            at = np.array([b.shape.centroid.coords[0] for b in history.bites]).reshape(-1, 2)
-            when = np.array([timing.end_of(b.last) for b in history.bites])
-            begin = np.array([timing.start[b.first] for b in history.bites])
-            out = np.zeros(len(at))
-            for k in range(1, len(at)):
-                near = slice(max(0, k - 200), k)
-                away = np.hypot(*(at[near] - at[k]).T)
-                out[k] = float((0.5 ** (away / 40.0) * 0.5 ** (np.maximum(begin[k] - when[near], 0.0) / 20.0)).sum())
-            self._heat = out
-        return self._heat
-
     def legend(self, kind: str, palette: Palette, unit: Unit) -> Legend:
-        if kind == "operation":
-            return Legend(
-                title="Cut by", named=tuple((palette.tool(k), o.title) for k, o in enumerate(self._found[:12]))
-            )
-        scale = tuple(ramp(palette))
-        if kind == "heat":
-            return Legend(title="Heat left by cuts near by", named=(), scale=scale, low="cold", high="hot")
-        return Legend(
-            title="Cut at", named=(), scale=scale, low=show_clock(0), high=show_clock(self.proof.timing.total)
-        )
+        return self.colours.legend(kind, palette)
 
     def _tool(self, move: int, share: float, palette: Palette) -> list[Placed]:
         motions = self.proof.motions

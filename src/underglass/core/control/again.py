@@ -153,7 +153,7 @@ def begin(c: Desk, flow: Flow, made: Plan) -> None:
 def meets(c: Desk, flow: Flow, made: Plan) -> Checkpoint | None:
     """The old run's checkpoint in the same state as the control is in now, if there is one at this line."""
     found = made.ends.get(flow.at)
-    if found is None or c.comp is not None or not flow.at_top:
+    if found is None or c.path.compensated or not flow.at_top:
         return None
     now = take(c, flow)
     flow.lowest = now.lowest

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
@@ -11,11 +12,15 @@ import numpy as np
 from underglass.core.control.compensate import Compensator, Element, Traced, Trouble
 from underglass.core.control.desk import Desk
 from underglass.core.control.motions import PLANE_AXES, Kind, OffsetUse
+from underglass.core.control.plain_way import PLAIN
 from underglass.core.control.state import Vector
 from underglass.core.control.stretch import Stretch
+from underglass.core.control.way import Asked
 from underglass.core.frozen import freeze
 from underglass.core.language.block import Block, Word
 from underglass.core.tolerances import TOLERANCES
+
+_NO_CENTRE = (math.nan, math.nan)
 
 NOSE_TO_TIP = {
     0: (0.0, 0.0), 1: (1.0, 1.0), 2: (-1.0, 1.0), 3: (-1.0, -1.0), 4: (1.0, -1.0), 5: (1.0, 0.0), 6: (0.0, 1.0), 7: (-1.0, 0.0), 8: (0.0, -1.0), 9: (0.0, 0.0),
@@ -62,53 +67,81 @@ def begin(c: Desk, block: Block, side: float, radius: float, *, joined: bool = F
     u, v, _w = PLANE_AXES[c.comp_plane]
     if radius < 0.0:
         side, radius = -side, -radius
-    c.comp = Compensator(
+    comp = Compensator(
         side=side,
         radius=radius,
         corner=c.profile.corner,
         lookahead=c.profile.lookahead,
         need_entry=c.profile.entry_at_least_radius,
-        emit=partial(emit, c),
+        emit=partial(_emit, c, radius),
         complain=partial(complain, c),
         count=lambda: len(c.moves),
         at=(c.real[u], c.real[v]),
         joined=joined,
         say=c.said,
     )
+    c.path = CompensatedWay(comp)
+
+
+class CompensatedWay:
+    """The centre runs beside the programmed path; a move waits until the next one says how its end is rounded or trimmed."""
+
+    compensated = True
+
+    def __init__(self, comp: Compensator) -> None:
+        self._comp = comp
+        self.side, self.radius = comp.side, comp.radius
+
+    @property
+    def elements(self) -> int:
+        return self._comp.elements
+
+    def leads_to(self, c: Desk, move: Asked) -> Vector:
+        return move.end
+
+    def go(self, c: Desk, move: Asked, to: Vector) -> None:
+        comp, state, at = self._comp, c.in_force(), c.line(move.block)
+        block = replace(move.block, line=at) if at != move.block.line else move.block
+        u, v, w = PLANE_AXES[c.comp_plane]
+        start, end = (move.start[u], move.start[v]), (move.end[u], move.end[v])
+        if move.sweep == 0.0 and math.dist(start, end) <= TOLERANCES.length_of_nothing_mm:
+
+            def happens() -> None:
+                _emit(c, comp.radius, move.kind, block, comp.where(), move.end[w], move.feed, state, _NO_CENTRE, 0.0)
+
+            comp.aside(happens)
+            return
+        comp.element(
+            Element(
+                kind=move.kind, block=block, start=start, end=end, z0=move.start[w], z1=move.end[w], feed=move.feed, state=state,
+                centre=(move.centre[u], move.centre[v]), sweep=move.sweep,
+            )
+        )  # fmt: skip
+
+    def aside(self, happens: Callable[[], None]) -> None:
+        self._comp.aside(happens)
+
+    def idle(self, block: Block) -> None:
+        self._comp.idle_block(block)
+
+    def finish(self, c: Desk) -> None:
+        self._comp.finish()
+        if self._comp.traced:
+            c.stretches.append(_stretch(c, self._comp))
 
 
 def end(c: Desk) -> None:
     """Make what is still waiting, and run on the programmed path from the next move on."""
-    if c.comp is not None:
-        c.comp.finish()
-        if c.comp.traced:
-            c.stretches.append(_stretch(c, c.comp))
-        c.comp = None
+    if c.path.compensated:
+        c.path.finish(c)
+        c.path = PLAIN
         c.modal.comp = "off"
         c.changed()
 
 
-def with_offset_left(c: Desk, block: Block, start: Vector, end: Vector) -> Vector:
-    """Where a move really ends after G40, for a machine that still stands beside the programmed place.
-
-    By the profile's ``after_g40``: ``axis``, an axis that the block does not name stays where it is; ``plane``, the first
-    move in the plane takes both its axes to the programmed place; ``at-once``, any move does.
-    """
-    how = c.profile.after_g40
-    if how == "at-once":
-        return end
-    named = {w.letter for w in block.words}
-    moved = [letter in named or a != b for letter, a, b in zip("XYZ", start, end)]
-    if how == "plane":
-        u, v, _w = PLANE_AXES[c.comp_plane]
-        moved[u] = moved[v] = moved[u] or moved[v]
-    x, y, z = (b if goes else r for goes, b, r in zip(moved, end, c.real))
-    return (x, y, z)
-
-
 def _judge_inherited(c: Desk, block: Block) -> None:
     """Compensation of the job before is still on where it should be off, and nothing has moved under it yet."""
-    if c.left_over is None or c.comp is None:
+    if c.left_over is None or not c.path.compensated:
         return
     left = c.left_over
     c.left_over = left if left.preset != (0.0, 0.0, 0.0) or left.angle else None
@@ -123,7 +156,7 @@ def _judge_inherited(c: Desk, block: Block) -> None:
 
 
 def left_on(c: Desk, block: Block, word: Word, where: str) -> None:
-    if c.comp is None:
+    if not c.path.compensated:
         return
     if c.comp_line == 0:
         # From the job before, and told as that; that it still is on is no second cause.
@@ -139,46 +172,9 @@ def left_on(c: Desk, block: Block, word: Word, where: str) -> None:
     )
 
 
-def go(
+def _emit(
     c: Desk,
-    comp: Compensator,
-    kind: Kind,
-    block: Block,
-    start: Vector,
-    end: Vector,
-    feed: float,
-    centre: Vector,
-    sweep: float,
-) -> None:
-    state, at = c.in_force(), c.line(block)
-    block = replace(block, line=at) if at != block.line else block
-    u, v, w = PLANE_AXES[c.comp_plane]
-    away, to = (start[u], start[v]), (end[u], end[v])
-    if sweep == 0.0 and math.dist(away, to) <= TOLERANCES.length_of_nothing_mm:
-
-        def happens() -> None:
-            emit(c, kind, block, comp.where(), end[w], feed, state, (math.nan, math.nan), 0.0)
-
-        comp.aside(happens)
-        return
-    comp.element(
-        Element(
-            kind=kind,
-            block=block,
-            start=away,
-            end=to,
-            z0=start[w],
-            z1=end[w],
-            feed=feed,
-            state=state,
-            centre=(centre[u], centre[v]),
-            sweep=sweep,
-        )
-    )
-
-
-def emit(
-    c: Desk,
+    out: float,
     kind: Kind,
     block: Block,
     end: tuple[float, float],
@@ -189,11 +185,11 @@ def emit(
     sweep: float,
 ) -> None:
     u, v, w = PLANE_AXES[c.comp_plane]
+    """The next move of the centre, which runs ``out`` mm beside the programmed path."""
     place, middle = [0.0, 0.0, 0.0], [math.nan, math.nan, math.nan]
     # A lathe places the imaginary tip, which lies beside the nose's centre.
     on = c.modal.station
     beside = NOSE_TO_TIP[on.orientation] if on is not None else (0.0, 0.0)
-    out = c.comp.radius if c.comp is not None else 0.0
     place[u], place[v], place[w] = end[0] + out * beside[0], end[1] + out * beside[1], z
     middle[u], middle[v] = centre[0] + out * beside[0], centre[1] + out * beside[1]
     to = (place[0], place[1], place[2])

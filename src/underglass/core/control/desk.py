@@ -14,7 +14,6 @@ import numpy as np
 
 from underglass.core.bench.machine import Machine
 from underglass.core.control.block_words import BlockWords
-from underglass.core.control.compensate import Compensator
 from underglass.core.control.flow import Flow, Library
 from underglass.core.control.held import Held
 from underglass.core.control.modal import Modal
@@ -23,6 +22,7 @@ from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, FindingKey
 from underglass.core.control.state import AtStop, LengthWay, Registers, Station, Switches, Vector
 from underglass.core.control.stretch import Stretch
+from underglass.core.control.way import Way
 from underglass.core.errors import Cancelled
 from underglass.core.finding import Evidence, Finding, Severity
 from underglass.core.language import writing
@@ -77,8 +77,8 @@ class Desk(Held):
         self.flow = Flow("", (), library, profile.limits)
         self.ended = False
         self.carry_out: Callable[[Block], None] = lambda _block: None
-        # Radius compensation that is on, and where it was switched on: there is no checkpoint while it is.
-        self.comp: Compensator | None = None
+        self.path: Way[Desk]
+        """From programmed moves to the machine's. There is no checkpoint while it is a compensated one; ``comp_line``: where that began."""
         self.comp_line = 0
         # What has been made so far.
         self.moves = MotionBuilder()

@@ -27,7 +27,7 @@ def cycle(c: Desk, b: BlockWords, made: BoundCycle) -> None:
             "drill in G17",
         )
         return
-    if c.comp is not None:
+    if c.path.compensated:
         c.find_span(
             "comp-cycle", b, b.g_word("motion"), f"{m.motion} runs with radius compensation on: a hole has no side to stand on",
             "write G40 with a move away from the contour before the cycle", {"switched_on_line": c.comp_line},

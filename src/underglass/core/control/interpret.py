@@ -23,6 +23,7 @@ from underglass.core.control.block_words import BlockWords, in_other_words
 from underglass.core.control.desk import CHECK_EVERY, Desk, Touch
 from underglass.core.control.dialect import Dialect
 from underglass.core.control.flow import Flow, Library
+from underglass.core.control.plain_way import PLAIN
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, Memory, Run
 from underglass.core.control.state import AtStop, LengthWay, Registers, Start, Switches
@@ -52,6 +53,7 @@ class Control(Desk):
     ) -> None:
         super().__init__(profile, machine, registers, switches, library, touch, at_stops, way)
         self.dialect = dialect
+        self.path = PLAIN
         self.carry_out = self.do
         dialect.begins(self)
         takeover.take_over(self, start or Start())
@@ -84,7 +86,7 @@ class Control(Desk):
                 end = again.meets(self, flow, plan)
                 if end is not None:
                     break
-            if count >= due and self.comp is None and flow.at_top and flow.at < len(text):
+            if count >= due and not self.path.compensated and flow.at_top and flow.at < len(text):
                 self.checkpoints.append(again.take(self, flow))
                 due = count + again.KEEP_EVERY
             x_counts = alone(self) if flow.at_top and not flow.jumps and self.watch is None else 0.0
@@ -202,10 +204,8 @@ class Control(Desk):
         words = BlockWords(
             block, self.profile, lambda code, word, message, remedy: self.find_word(code, block, word, message, remedy)
         )
-        comp, elements = self.comp, self.comp.elements if self.comp is not None else 0
+        way, elements = self.path, self.path.elements
         for step in self.dialect.steps_of(words):
             step(self, words)
-        if comp is None or self.comp is not comp or comp.elements != elements:
-            return
-        if any(w.letter not in "NO" for w in block.words):
-            comp.idle_block(block)
+        if self.path is way and way.elements == elements and any(w.letter not in "NO" for w in block.words):
+            way.idle(block)

@@ -113,7 +113,7 @@ def _arc(c: Desk, b: BlockWords) -> None:
             "scale all axes alike where arcs are cut",
         )  # fmt: skip
         centre = None
-    if centre is not None and c.comp is None and _beside(c, u, v):
+    if centre is not None and not c.path.compensated and _beside(c, u, v):
         c.find_span(
             "comp-exit-arc", b, b.g_word("motion"), "compensation ends with an arc: the control cannot leave the contour on a curve",
             "put a straight move after G40, before this arc",

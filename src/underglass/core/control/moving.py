@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import math
 
-from underglass.core.control import compensated, takeover
+from underglass.core.control import takeover
 from underglass.core.control.desk import Desk
-from underglass.core.control.motions import Event, Kind, OffsetUse
-from underglass.core.control.places import axis_by_axis
+from underglass.core.control.motions import Event, Kind
 from underglass.core.control.state import Vector
+from underglass.core.control.way import NOWHERE, Asked
 from underglass.core.language.block import Block
 from underglass.core.tolerances import TOLERANCES
-
-_NOWHERE = (math.nan, math.nan, math.nan)
 
 
 def go(
@@ -21,44 +19,25 @@ def go(
     block: Block,
     end: Vector,
     feed: float,
-    centre: Vector = _NOWHERE,
+    centre: Vector = NOWHERE,
     sweep: float = 0.0,
     machine: bool = False,
 ) -> None:
     """Make a move to a place in machine coordinates. ``machine``: it was given in machine coordinates."""
-    start = c.at
     if not _within_reach(c, block, end):
         return
-    real_end = end
-    if c.comp is None and c.real != start:
-        # With compensation just ended the machine stands beside the place where the program believes it to be.
-        real_end = compensated.with_offset_left(c, block, start, end)
+    move = Asked(kind, block, c.at, end, feed, centre, sweep, machine)
+    to = c.path.leads_to(c, move)
     nothing = TOLERANCES.length_of_nothing_mm
-    if sweep == 0.0 and math.dist(start, end) <= nothing and math.dist(c.real, real_end) <= nothing:
+    if sweep == 0.0 and math.dist(c.at, end) <= nothing and math.dist(c.real, to) <= nothing:
         return
     if not machine:
         if c.left_over is not None:
             takeover.judge(c, block)
         if c.inherited is None:
             c.inherited = takeover.RELIED_ON - c.stated
-    line = c.flow.main_line or block.line
     c.at = end
-    if c.comp is not None:
-        compensated.go(c, c.comp, kind, block, start, end, feed, centre, sweep)
-        return
-    real, c.real = c.real, real_end
-    if sweep == 0.0 and math.dist(real, real_end) <= nothing:
-        return
-    move = len(c.moves)
-    if kind in (Kind.RAPID, Kind.CYCLE_RAPID) and c.profile.rapids == "axes":
-        for place in axis_by_axis(real, real_end, c.machine.rapid):
-            c.moves.add(line, kind, c.in_force(), real, place, feed, plane=c.modal.plane)
-            real = place
-    else:
-        c.moves.add(line, kind, c.in_force(), real, real_end, feed, centre, sweep, c.modal.plane)
-    if not c.offset_judged and not machine:
-        c.offset_judged = True
-        c.offsets.append(OffsetUse(line, c.modal.offset, c.work_shift, move))
+    c.path.go(c, move, to)
 
 
 def _within_reach(c: Desk, block: Block, end: Vector) -> bool:
@@ -88,15 +67,9 @@ def wait(c: Desk, block: Block, seconds: float) -> None:
     def happens() -> None:
         c.moves.add(line, Kind.DWELL, state, c.real, c.real, math.nan, dwell=seconds)
 
-    if c.comp is not None:
-        c.comp.aside(happens)
-    else:
-        happens()
+    c.path.aside(happens)
 
 
 def event(c: Desk, what: Event) -> None:
     """Something that happens after the moves made so far; with compensation on, after the one that still waits."""
-    if c.comp is None:
-        c.events.append(what)
-    else:
-        c.comp.aside(lambda: c.events.append(what._replace(before=len(c.moves))))
+    c.path.aside(lambda: c.events.append(what._replace(before=len(c.moves))))

@@ -36,7 +36,7 @@ def can_run(c: Desk) -> bool:
         fed = m.motion == "G0" and c.profile.rapids == "straight"
     return (
         fed
-        and c.comp is None
+        and not c.path.compensated
         and c.offset_judged
         and m.mapping.plain
         and c.left_over is None

@@ -22,7 +22,7 @@ LONG_DWELL_S = 60.0
 def set_plane(c: Desk, b: BlockWords) -> None:
     key, word = b.g["plane"]
     plane = key // 10
-    if plane != c.modal.plane and c.comp is not None:
+    if plane != c.modal.plane and c.path.compensated:
         c.find_span(
             "comp-plane-change", b, word, f"G{plane} changes the plane with radius compensation on", "write G40 and a move first"
         )  # fmt: skip

@@ -31,13 +31,13 @@ def set_radius_number(c: Desk, b: BlockWords) -> None:
     if number is None:
         return
     m.d_number = number
-    if c.comp is None:
+    if not c.path.compensated:
         return
     m.d_value = c.radius_registers.get(number, 0.0) if number else 0.0
     c.changed()
-    if abs(m.d_value) == c.comp.radius:
+    if abs(m.d_value) == c.path.radius:
         return
-    word, same, side = b.letters["D"], m.comp, c.comp.side
+    word, same, side = b.letters["D"], m.comp, c.path.side
     _put_radius(c, b, word, same, side)
 
 
@@ -84,9 +84,9 @@ def set_side(c: Desk, b: BlockWords) -> None:
     left = (key == 410) != transform.turned_over_in(m.plane)
     same = "left" if left else "right"
     c.changed()
-    if c.comp is not None and m.comp == same and c.comp.radius == abs(m.d_value):
+    if c.path.compensated and m.comp == same and c.path.radius == abs(m.d_value):
         return
-    if c.comp is not None and m.comp != same and c.profile.side_change == "alarm":
+    if c.path.compensated and m.comp != same and c.profile.side_change == "alarm":
         c.find_span(
             "comp-side-change",
             b,
@@ -94,4 +94,4 @@ def set_side(c: Desk, b: BlockWords) -> None:
             f"{g_name(key)} changes the side of compensation while it is on",
             "write G40 with a move away from the contour first",
         )
-    _put_radius(c, b, d or word, same, 1.0 if left else -1.0, joined=c.comp is not None and m.comp == same)
+    _put_radius(c, b, d or word, same, 1.0 if left else -1.0, joined=c.path.compensated and m.comp == same)

@@ -51,7 +51,7 @@ def judge(c: Desk, block: Block) -> None:
     if left.angle and transform.angle == left.angle and transform.pivot == left.pivot:
         parts.append(f"a rotation by {math.degrees(left.angle):g} degrees (cancel it with G69)")
         cancel.append("G69")
-    if c.comp is not None and c.comp_line == 0:
+    if c.path.compensated and c.comp_line == 0:
         parts.append(f"radius compensation {c.modal.comp} of the way (cancel it with G40)")
         cancel.append("G40")
     if parts:

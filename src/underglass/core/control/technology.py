@@ -26,7 +26,7 @@ def set_units(c: Desk, b: BlockWords) -> None:
     c.units_stated = True
     key, word = b.g["units"]
     units: Unit = "inch" if key == 200 else "mm"
-    if c.comp is not None and units != c.modal.units:
+    if c.path.compensated and units != c.modal.units:
         c.find_word(
             "comp-units-change", b.block, word, f"{word.text.upper()} changes the units with radius compensation on",
             "write G40 and a move first",

@@ -45,7 +45,7 @@ def thread(c: Desk, b: BlockWords, end: Vector) -> None:
 def probe(c: Desk, b: BlockWords, end: Vector) -> None:
     """G38.2: at feed towards a place until the probe touches; where it did is put into variables."""
     word = b.g_word("motion")
-    if c.comp is not None:
+    if c.path.compensated:
         if word is not None:
             compensated.left_on(c, b.block, word, "G38.2")
         compensated.end(c)

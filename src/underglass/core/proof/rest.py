@@ -66,7 +66,7 @@ def rest_from(proof: Proof, contour: int) -> Rest:
         return Rest(contour=contour, of=len(events), line=line, why=why)
 
     there = _stand_before(proof, at)
-    if there.comp is not None:
+    if there.path.compensated:
         return said("radius compensation is on where this contour begins")
     blocks = leading_blocks(proof, there)
     if blocks is None:

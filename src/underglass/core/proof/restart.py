@@ -138,7 +138,7 @@ def _earlier(proof: Proof, line: int) -> int:
 
 
 def _instead(control: Control, line: int) -> tuple[int | None, str]:
-    if control.comp is not None:
+    if control.path.compensated:
         return control.comp_line or None, "radius compensation is on here; it can only be begun on its way in"
     if control.real != control.at:
         return control.comp_line or None, "the tool still stands beside the path that compensation has just left"

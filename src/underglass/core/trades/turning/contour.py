@@ -16,6 +16,7 @@ from underglass.core.control.arcs import chords
 from underglass.core.control.block_words import BlockWords
 from underglass.core.control.desk import Desk
 from underglass.core.control.motions import MotionBuilder
+from underglass.core.control.plain_way import PLAIN
 from underglass.core.language.block import Block, read_block
 from underglass.core.tolerances import TOLERANCES
 
@@ -69,9 +70,9 @@ def _way(c: Desk, blocks: tuple[Block, ...]) -> Floats:
     held, moves = c.copied(), c.moves
     lists = (c.findings, c.keys, c.events, c.lengths, c.offsets, c.radii, c.stretches)
     kept = [list(one) for one in lists]
-    told, begin, comp = set(c.told), c.at, c.comp
+    told, begin, way = set(c.told), c.at, c.path
     # What waits under compensation goes on waiting: the contour itself is looked at without.
-    c.comp = None
+    c.path = PLAIN
     c.skipped = {}
     c.moves = MotionBuilder()
     c.changed()
@@ -84,7 +85,7 @@ def _way(c: Desk, blocks: tuple[Block, ...]) -> Floats:
     c.moves = moves
     for one, old in zip(lists, kept):
         one[:] = old  # type: ignore[index]
-    c.told, c.comp = told, comp
+    c.told, c.path = told, way
     c.put(held)
     c.changed()
     places: list[tuple[float, float]] = [(begin[0], begin[2])]

@@ -270,7 +270,7 @@ def _finish(c: Desk, b: BlockWords, made: BoundCycle, told: Told) -> None:
     m.motion = "G0"
     contour.run_finish(c, found)
     # Compensation that came on before the cycle is on behind it too, until the program's G40 (common practice, no source).
-    stays = c.comp if before == m.comp else None
+    stays = c.path if before == m.comp and c.path.compensated else None
     compensated.end(c)
     m.motion = "G0"
     c.changed()
@@ -378,7 +378,7 @@ def run(c: Desk, b: BlockWords, name: str, made: BoundCycle) -> None:
         motion.set_motion(c, b)
     elif not b.has("XZUW"):
         return
-    if c.comp is not None and made.cycle.name != "finish":
+    if c.path.compensated and made.cycle.name != "finish":
         c.find_span(
             "comp-cycle", b, b.g_word("motion"), f"{name} runs with tip radius compensation on",
             "write G40 with a move away from the contour before the cycle", {"switched_on_line": c.comp_line},

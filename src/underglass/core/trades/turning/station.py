@@ -79,9 +79,9 @@ def side(c: Desk, b: BlockWords) -> None:
     m.d_number, m.d_value = now.offset, radius
     left = key == 410
     same = "left" if left else "right"
-    if c.comp is not None and m.comp == same and math.isclose(c.comp.radius, radius):
+    if c.path.compensated and m.comp == same and math.isclose(c.path.radius, radius):
         return
-    if c.comp is not None and m.comp != same and c.profile.side_change == "alarm":
+    if c.path.compensated and m.comp != same and c.profile.side_change == "alarm":
         c.find_span(
             "comp-side-change", b, word, f"G{key // 10} changes the side of compensation while it is on",
             "write G40 with a move away from the contour first",
