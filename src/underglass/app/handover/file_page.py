@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -25,7 +24,7 @@ from PySide6.QtWidgets import (
 
 from underglass.app.commands import Command
 from underglass.app.document import Document
-from underglass.app.parts.basic import PanelHead, label, rich, rule
+from underglass.app.parts.basic import PanelHead, label, rich, rule, scrolled
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.app.write.text_view import TextView
@@ -94,11 +93,7 @@ class FilePage(QWidget):
         self._found.setAlignment(Qt.AlignmentFlag.AlignTop)
         self._found.setAccessibleName("What was found")
         self._found.linkActivated.connect(lambda link: self.line_chosen.emit(int(link)))
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QScrollArea.Shape.NoFrame)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(self._found)
+        area = scrolled(self._found)
         self.save = QPushButton("Save it as\u2026")
         self.save.clicked.connect(self.ask_save)
         self.send = QPushButton("Send it to the stick")

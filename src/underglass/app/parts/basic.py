@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.style.theme import number_font, words_font
 
@@ -97,4 +97,34 @@ def column(*widgets: QWidget, margins: tuple[int, int, int, int] = (0, 0, 0, 0),
     out.setSpacing(spacing)
     for widget in widgets:
         out.addWidget(widget)
+    return out
+
+
+def scrolled(inner: QWidget) -> QScrollArea:
+    """A part that may be higher than its room: as wide as the room, moved up and down."""
+    out = QScrollArea()
+    out.setWidgetResizable(True)
+    out.setFrameShape(QScrollArea.Shape.NoFrame)
+    out.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    out.setWidget(inner)
+    return out
+
+
+def foot(*left: QWidget, right: QWidget) -> QHBoxLayout:
+    """The last line of a panel: small things at the left, the one that does it at the right."""
+    out = QHBoxLayout()
+    out.setSpacing(6)
+    for part in left:
+        out.addWidget(part)
+    out.addStretch(1)
+    out.addWidget(right)
+    return out
+
+
+def pair(one: QWidget, two: QWidget, *, stretch: tuple[int, int] = (1, 1)) -> QHBoxLayout:
+    """Two parts side by side."""
+    out = QHBoxLayout()
+    out.setSpacing(6)
+    out.addWidget(one, stretch[0])
+    out.addWidget(two, stretch[1])
     return out

@@ -17,13 +17,12 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
-from underglass.app.parts.basic import emptied, label, rich
+from underglass.app.parts.basic import emptied, label, rich, scrolled
 from underglass.app.parts.figure_view import FigureView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
@@ -87,11 +86,7 @@ class FormView(QWidget):
         box.addWidget(self._fields)
         box.addWidget(self._rows)
         box.addStretch(1)
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setWidget(inner)
+        self.area = scrolled(inner)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.setSpacing(0)

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from underglass.app.document import Document
-from underglass.app.parts.basic import Pages
-from underglass.app.parts.page_row import PageRow
+from underglass.app.parts.side_panel import SidePanel
 from underglass.app.prove.lens_page import LensPage
 from underglass.app.prove.now_panel import NowPanel
 from underglass.app.prove.page import ProvePage
@@ -31,15 +29,11 @@ PAGES = (
 )
 
 
-class ProveSide(QWidget):
-    """One page at a time; only the one that is seen is kept up to date."""
-
-    page_changed = Signal(str)
+class ProveSide(SidePanel):
+    """Pages about the run; those of stops are a trade's own where it has any."""
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        super().__init__(PAGES, parent)
         self.now = NowPanel(document, palette)
         self.whole = WholePage(document, palette)
         self._document = document
@@ -50,36 +44,22 @@ class ProveSide(QWidget):
         self.runs = RunsPage(document, palette)
         self.why = WhyPage(document, palette)
         self.start = StartPage(document, palette)
-        self._parts: dict[str, QWidget] = {
-            "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "why": self.why, "start": self.start,
-        }  # fmt: skip
-        head = PageRow(PAGES, narrow=True)
-        head.chosen.connect(self.choose)
-        self._row, self.buttons = head, head.buttons
-        self._stack = Pages()
-        for part in (*self._parts.values(), *self._own.values()):
-            self._stack.addWidget(part)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(0)
-        box.addWidget(head)
-        box.addWidget(self._stack, 1)
+        self.hold(
+            {
+                "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "why": self.why, "start": self.start,
+                **{f"stop {trade}": page for trade, page in self._own.items()},
+            }
+        )  # fmt: skip
         self.setMinimumWidth(292)
         document.job_changed.connect(self._offer)
         self.choose("now")
 
-    @property
-    def page(self) -> str:
-        return self._row.page
+    def part_of(self, name: str) -> QWidget:
+        return (self.own_stop if name == "stop" else None) or self._parts[name]
 
     def choose(self, name: str) -> None:
         """Show a page; one that is not offered stays away."""
-        if self.buttons[name].isHidden():
-            name = "now"
-        self.buttons[name].setChecked(True)
-        own = self.own_stop if name == "stop" else None
-        self._stack.setCurrentWidget(own or self._parts[name])
-        self.page_changed.emit(name)
+        super().choose("now" if self.buttons[name].isHidden() else name)
 
     @property
     def own_stop(self) -> ProvePage | None:
@@ -97,7 +77,3 @@ class ProveSide(QWidget):
             self.choose("now")
         else:
             self.choose(self.page)
-
-    def set_palette(self, palette: Palette) -> None:
-        for part in (*self._parts.values(), *self._own.values()):
-            part.set_palette(palette)  # type: ignore[attr-defined]

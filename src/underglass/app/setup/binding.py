@@ -12,14 +12,13 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QLabel,
     QLineEdit,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
 from underglass.app.document import Document
-from underglass.app.parts.basic import label, rich
+from underglass.app.parts.basic import label, rich, scrolled
 from underglass.app.parts.number_field import FigureKind, NumberField
 from underglass.app.style.palette import Palette
 from underglass.core.errors import BadEntry, UnderGlassError
@@ -64,11 +63,7 @@ class SetupPage(QWidget):
         self.box = QVBoxLayout(inner)
         self.box.setContentsMargins(16, 8, 16, 10)
         self.box.setSpacing(8)
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setWidget(inner)
+        self.area = scrolled(inner)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self.area)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QWidget
 
 from underglass.app.setup.binding import at
 from underglass.app.setup.own_place import OwnPage
@@ -18,6 +19,13 @@ class StationPage(OwnPage):
 
     shown = Signal(int)
     number_chosen = 0
+
+    def station_list(self) -> tuple[QWidget, QComboBox]:
+        """The stations to choose from, and the box that holds them."""
+        holder, found = self.choice("Station", self._stations, lambda: str(self.number_chosen), lambda _e, _v: None)
+        found.activated.disconnect()
+        found.activated.connect(lambda _k: self.choose(int(found.currentData() or 0)))
+        return holder, found
 
     def _entries(self) -> list[dict[str, Any]]:
         found = at(self.document.job_data, ("tool",))

@@ -5,11 +5,11 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
 from underglass.app.document import Document
+from underglass.app.setup.plan_view import PlanView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font, words_font
 from underglass.core.bench.sheet import Punch, Sheet
@@ -33,7 +33,7 @@ def _lies_on(region: Region, bite: Bite) -> bool:
     return not len(way) or bool(shapely.covers(shapely.buffer(region, 1e-3), kerf(way, bite.width)))
 
 
-class FlatView(QWidget):
+class FlatView(PlanView):
     """``zero_moved`` and ``sheet_moved`` bring how far something has been dragged, real mm, from where it was taken up."""
 
     taken = Signal()
@@ -42,28 +42,11 @@ class FlatView(QWidget):
     let_go = Signal()
 
     def __init__(self, document: Document, palette: Palette) -> None:
-        super().__init__()
-        self.document = document
-        self.palette_ = palette
-        self.mode = "bench"
-        self.number = 0
+        super().__init__(document, palette, "The table in plan")
         self._scale, self._left, self._bottom = 1.0, 0.0, 0.0
         self._low = np.zeros(2)
         self._from: QPointF | None = None
         self._what = ""
-        self.setMinimumHeight(170)
-        self.setAccessibleName("The table in plan")
-
-    def sizeHint(self) -> QSize:
-        return QSize(520, 320)
-
-    def set_palette(self, palette: Palette) -> None:
-        self.palette_ = palette
-        self.update()
-
-    def show_page(self, mode: str, number: int = 0) -> None:
-        self.mode, self.number = mode, number
-        self.update()
 
     @property
     def sheet(self) -> Sheet | None:

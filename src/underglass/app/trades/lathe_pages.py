@@ -277,9 +277,7 @@ class ToolsPage(StationPage):
         super().__init__(document, palette)
         self.number_chosen = 0
         grid = self.tool_grid = self.grid()
-        holder, self.list = self.choice("Station", self._stations, lambda: str(self.number_chosen), lambda _e, _v: None)
-        self.list.activated.disconnect()
-        self.list.activated.connect(lambda _k: self.choose(int(self.list.currentData() or 0)))
+        holder, self.list = self.station_list()
         self.put(grid, holder, 0, span=2)
         kind, _k = self.choice(
             "Kind",

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from underglass.app.document import Document
+from underglass.app.setup.plan_view import PlanView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font, words_font
 from underglass.core.bench.lathe import LatheTool
@@ -24,7 +24,7 @@ _MARGIN = 26.0
 _GRIP_PIXELS = 9.0
 
 
-class LatheView(QWidget):
+class LatheView(PlanView):
     """``mode``: what the page is about: bench, stock, tool, touch. A profile's places can be dragged: ``place_moved`` brings (number, diameter,
     Z), ``place_added`` the same on a double click, ``place_removed`` a number on Delete; ``let_go`` ends a drag."""
 
@@ -32,31 +32,15 @@ class LatheView(QWidget):
     place_added = Signal(int, float, float)
     place_removed = Signal(int)
     let_go = Signal()
+    high = 300
 
     def __init__(self, document: Document, palette: Palette) -> None:
-        super().__init__()
+        super().__init__(document, palette, "The lathe as a half section")
         self.places: list[tuple[float, float]] = []
         self.taken = self._last_taken = -1
         self._scale, self._across, self._axis, self._z0 = 1.0, 0.0, 0.0, 0.0
         self._front = 0.0
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.document = document
-        self.palette_ = palette
-        self.mode = "bench"
-        self.number = 0
-        self.setMinimumHeight(170)
-        self.setAccessibleName("The lathe as a half section")
-
-    def sizeHint(self) -> QSize:
-        return QSize(520, 300)
-
-    def set_palette(self, palette: Palette) -> None:
-        self.palette_ = palette
-        self.update()
-
-    def show_page(self, mode: str, number: int = 0) -> None:
-        self.mode, self.number = mode, number
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 
 from underglass.app.background import Background
 from underglass.app.document import Document
-from underglass.app.parts.basic import label
+from underglass.app.parts.basic import foot, label, pair
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.app.write.print_view import Lie, PrintView
@@ -130,31 +130,18 @@ class PrintPanel(QWidget):
             "Double click takes the whole contour. Wheel zooms, right button moves.", quiet=True, pixels=12,
         )  # fmt: skip
         hint.setWordWrap(True)
-        top = QHBoxLayout()
-        top.setSpacing(6)
-        top.addWidget(self.load, 1)
-        top.addWidget(self.clear)
-        take = QHBoxLayout()
-        take.setSpacing(6)
-        take.addWidget(self.how, 1)
-        take.addWidget(self.first_word, 1)
-        foot = QHBoxLayout()
-        foot.setSpacing(6)
-        foot.addWidget(self.less)
-        foot.addStretch(1)
-        foot.addWidget(self.write)
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 8, 12, 8)
         box.setSpacing(6)
-        box.addLayout(top)
+        box.addLayout(pair(self.load, self.clear, stretch=(1, 0)))
         for part in (self.name, self._place, self._two):
             box.addWidget(part)
         box.addLayout(grid_row)
         box.addWidget(self.said)
         box.addWidget(hint)
         box.addWidget(self.list, 1)
-        box.addLayout(take)
-        box.addLayout(foot)
+        box.addLayout(pair(self.how, self.first_word))
+        box.addLayout(foot(self.less, right=self.write))
         document.job_changed.connect(self._on_job_changed)
         self._name_axes()
         self._show_kind()

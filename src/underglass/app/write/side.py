@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QWidget
 
 from underglass.app.commands import Command
 from underglass.app.document import Document
-from underglass.app.parts.page_row import PageRow
+from underglass.app.parts.side_panel import SidePanel
 from underglass.app.style.palette import Palette
 from underglass.app.write.fill_panel import FillPanel
 from underglass.app.write.here_panel import HerePanel
@@ -39,16 +39,13 @@ _COMMAND_WORDS = {
 }  # fmt: skip
 
 
-class WriteSide(QWidget):
+class WriteSide(SidePanel):
     """One page at a time. What is in force is worked out when the line or the proof changes, and only while it is seen."""
 
     standing_changed = Signal()
-    page_changed = Signal(str)
 
     def __init__(self, document: Document, shop: Path, palette: Palette, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        super().__init__(PAGES, parent)
         self._document = document
         self.standing: Standing | None = None
         self.here = HerePanel(document, palette)
@@ -61,20 +58,11 @@ class WriteSide(QWidget):
         self.texts = TextsPanel(document, shop, palette)
         self.fill.shop = self.list.shop = self.texts.texts
         self.texts.kept.connect(self._on_texts)
-        self._parts = {
-            "here": self.here, "fill": self.fill, "list": self.list, "reckon": self.reckon, "print": self.print, "texts": self.texts,
-        }  # fmt: skip
-        head = PageRow(PAGES, narrow=True)
-        head.chosen.connect(self.choose)
-        self._row, self.buttons = head, head.buttons
-        self._stack = QStackedWidget()
-        for part in self._parts.values():
-            self._stack.addWidget(part)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(0)
-        box.addWidget(head)
-        box.addWidget(self._stack, 1)
+        self.hold(
+            {
+                "here": self.here, "fill": self.fill, "list": self.list, "reckon": self.reckon, "print": self.print, "texts": self.texts,
+            }
+        )  # fmt: skip
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -93,20 +81,10 @@ class WriteSide(QWidget):
         self.fill.look(line)
         self.fill.open_found()
 
-    @property
-    def page(self) -> str:
-        return self._row.page
-
     def choose(self, name: str) -> None:
         """Show a page."""
-        self.buttons[name].setChecked(True)
-        self._stack.setCurrentWidget(self._parts[name])
         self._soon_stand()
-        self.page_changed.emit(name)
-
-    def set_palette(self, palette: Palette) -> None:
-        for part in self._parts.values():
-            part.set_palette(palette)  # type: ignore[attr-defined]
+        super().choose(name)
 
     def _soon_stand(self) -> None:
         if self.isVisible():

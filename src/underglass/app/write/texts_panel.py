@@ -6,10 +6,10 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
-from underglass.app.parts.basic import label
+from underglass.app.parts.basic import foot, label, pair
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.compose.shop import FIRST, KNOWN, NAMES, ShopTexts, filled, program_number, values_for
@@ -74,27 +74,17 @@ class TextsPanel(QWidget):
         self.write = QPushButton("Insert")
         self.write.setProperty("strong", True)
         self.write.clicked.connect(self.ask_write)
-        top = QHBoxLayout()
-        top.setSpacing(6)
-        top.addWidget(self.choice, 1)
-        top.addWidget(self.tool, 1)
-        foot = QHBoxLayout()
-        foot.setSpacing(6)
-        foot.addWidget(self.keep)
-        foot.addWidget(self.first)
-        foot.addStretch(1)
-        foot.addWidget(self.write)
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 8, 12, 8)
         box.setSpacing(6)
-        box.addLayout(top)
+        box.addLayout(pair(self.choice, self.tool))
         box.addWidget(label("Template", quiet=True, pixels=12))
         box.addWidget(self.edit, 1)
         box.addWidget(known)
         box.addWidget(label("Result", quiet=True, pixels=12))
         box.addWidget(self.shown, 1)
         box.addWidget(self.said)
-        box.addLayout(foot)
+        box.addLayout(foot(self.keep, self.first, right=self.write))
         document.job_changed.connect(self._on_job_changed)
         self._on_chosen()
 

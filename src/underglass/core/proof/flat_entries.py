@@ -13,6 +13,7 @@ from underglass.core.bench.bench import Bench
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.sheet import Held, Ring, Sheet
 from underglass.core.control.state import AtStop, Registers, Start, Vector
+from underglass.core.entries.at_stop import stop_entry
 from underglass.core.entries.checked import Table
 from underglass.core.entries.drawing import closed_loops
 from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, repeated
@@ -232,15 +233,10 @@ class SheetEntries:
         )
 
     def _at_stop(self, entry: Table) -> AtStop:
-        stop = entry.whole("stop", least=1)
-        if stop is None:
-            raise entry.bad("stop", "say which stop of the run is meant: 1 is the first M0 or M1 that it meets")
-        note = entry.text("note", "") or ""
+        stop, note, added = stop_entry(entry)
         radius: dict[int, float] = {}
         work: dict[str, Vector] = {}
-        add = entry.table("add")
-        for name in add.names() if add is not None else ():
-            assert add is not None
+        for name, add in added:
             found = _REGISTER.fullmatch(name)
             if found is not None:
                 radius[int(found[1])] = add.need_number(name) * self.scale
@@ -252,8 +248,6 @@ class SheetEntries:
                 )
             work[name] = (table.number("x", 0.0) * self.scale, table.number("y", 0.0) * self.scale, 0.0)
             table.done()
-        if add is not None:
-            add.done()
         entry.done()
         return AtStop(stop=stop, length={}, radius=radius, work=work, note=note)
 

@@ -17,6 +17,7 @@ from underglass.core.bench.tool import Tool
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import LENGTH_WAYS, AtStop, Registers, Start, Vector
 from underglass.core.control.words import OFFSETS_IN_ORDER
+from underglass.core.entries.at_stop import stop_entry
 from underglass.core.entries.checked import Table
 from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, program_lines, repeated
 from underglass.core.entries.materials import find_material
@@ -100,16 +101,11 @@ class _Entries:
 
     def _at_stop(self, entry: Table) -> AtStop:
         """What is corrected by hand at a stop of the program: ``add = { H2 = -0.05, D1 = 0.02, G54 = { z = 0.1 } }``."""
-        stop = entry.whole("stop", least=1)
-        if stop is None:
-            raise entry.bad("stop", "say which stop of the run is meant: 1 is the first M0 or M1 that it meets")
-        note = entry.text("note", "") or ""
+        stop, note, added = stop_entry(entry)
         length: dict[int, float] = {}
         radius: dict[int, float] = {}
         work: dict[str, Vector] = {}
-        add = entry.table("add")
-        for name in add.names() if add is not None else ():
-            assert add is not None
+        for name, add in added:
             register = _REGISTER.fullmatch(name)
             if register is not None:
                 figure = add.need_number(name) * self.scale
@@ -126,8 +122,6 @@ class _Entries:
                 work[name] = (x, y, z)
             else:
                 raise add.bad(name, "only H and D registers and work offsets are corrected at a stop")
-        if add is not None:
-            add.done()
         entry.done()
         return AtStop(stop=stop, length=length, radius=radius, work=work, note=note)
 

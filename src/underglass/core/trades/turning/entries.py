@@ -18,6 +18,7 @@ from underglass.core.bench.bench import Bench
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.lathe import Chuck, Lathe, LatheTool, Tailstock
 from underglass.core.control.state import AtStop, Registers, Start, Vector
+from underglass.core.entries.at_stop import stop_entry
 from underglass.core.entries.checked import Table
 from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name
 from underglass.core.entries.materials import find_material
@@ -314,15 +315,10 @@ class _Entries:
 
     def _at_stop(self, entry: Table) -> AtStop:
         """``add = { T2 = { x = -0.04, z = 0.0 }, G54 = { z = 0.1 } }``: X of a tool's wear is a diameter."""
-        stop = entry.whole("stop", least=1)
-        if stop is None:
-            raise entry.bad("stop", "say which stop of the run is meant: 1 is the first M0 or M1 that it meets")
-        note = entry.text("note", "") or ""
+        stop, note, added = stop_entry(entry)
         work: dict[str, Vector] = {}
         wear: dict[int, Vector] = {}
-        add = entry.table("add")
-        for name in add.names() if add is not None else ():
-            assert add is not None
+        for name, add in added:
             found = re.fullmatch(r"T([1-9]\d{0,2})", name)
             table = add.table(name)
             assert table is not None
@@ -332,8 +328,6 @@ class _Entries:
                 work[name] = self._figures(table, (0.0, 0.0, 0.0))
             else:
                 raise add.bad(name, "only tool offsets (as T2) and work offsets are corrected at a stop")
-        if add is not None:
-            add.done()
         entry.done()
         return AtStop(stop=stop, length={}, radius={}, work=work, note=note, wear=wear)
 
