@@ -14,11 +14,13 @@ import click
 from underglass import __version__
 from underglass.cli.causes import mattered, safe, shorten, why_
 from underglass.cli.fill import fill
+from underglass.cli.folder import as_report, look_at_all, with_progress
 from underglass.cli.hands import practice, rehearse
-from underglass.cli.work import Failure, checked, gather, put
+from underglass.cli.work import Failure, gather, put
 from underglass.core.data import data_folder
 from underglass.core.entries.mesh import WRITTEN, write_mesh
 from underglass.core.errors import UnderGlassError
+from underglass.core.files.compare_html import comparison_page
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.drawn import outlines_as_dxf, path_as_dxf, path_as_svg
 from underglass.core.files.load import load
@@ -27,24 +29,21 @@ from underglass.core.files.report import (
     comparison_as_text,
     path_as_csv,
     path_as_json,
-    proof_as_dict,
-    proof_as_text,
     restart_as_text,
     summary_as_dict,
     summary_as_text,
 )
-from underglass.core.files.sarif import as_sarif
 from underglass.core.files.setup_pdf import write_sheet
 from underglass.core.files.setup_sheet import setup_sheet
-from underglass.core.finding import Severity, worst
+from underglass.core.finding import Severity
 from underglass.core.proof import measure as measuring
+from underglass.core.proof.compare import compare_runs
 from underglass.core.proof.measure import Surface, heights, moves_done_after, part_mesh
 from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.prove import prove
 from underglass.core.proof.rest import rest_from
 from underglass.core.proof.restart import restart
-from underglass.core.proof.safe import how_safe
-from underglass.core.proof.two_runs import compare_jobs
+from underglass.core.proof.two_runs import prove_both
 from underglass.core.saving import write_whole
 from underglass.core.units import MM_PER_INCH
 
@@ -94,32 +93,45 @@ def demo(name: str, picture: Path | None) -> None:
 
 @cli.command()
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--format", "form", type=click.Choice(["text", "json", "sarif"]), default="text", show_default=True)
+@click.option(
+    "--format", "form", type=click.Choice(["text", "json", "sarif", "html"]), default="text", show_default=True
+)
 @click.option("--out", type=click.Path(path_type=Path), help="Write the report here, not to stdout.")
 @click.option("--fail-on", type=click.Choice(list(_LEVELS)), default="fault", show_default=True)
 @click.option(
     "--robust", type=float, help="Also fail where the whole setup bears less than so many times what people keep."
 )
-def check(files: tuple[Path, ...], form: str, out: Path | None, fail_on: str, robust: float | None) -> None:
-    """Prove jobs without a window. A folder means every job in it; a bare program is proved with guesses."""
+@click.option("--brief", is_flag=True, help="Text: only the table, a line a job.")
+@click.option("--cores", type=click.IntRange(min=1), help="Use so many cores, not all there are.")
+def check(
+    files: tuple[Path, ...],
+    form: str,
+    out: Path | None,
+    fail_on: str,
+    robust: float | None,
+    brief: bool,
+    cores: int | None,
+) -> None:
+    """Prove jobs without a window. A folder means every job in it; a bare program is proved with guesses.
+
+    Of several jobs a table of outcomes is the last of the text. A job that cannot be used does not stop the others.
+    """
     jobs = gather(files)
-    proofs = checked(jobs)
-    if form == "json":
-        rows = [proof_as_dict(p) for p in proofs]
-        whole = rows if len(files) > 1 or files[0].is_dir() else rows[0]
-        text = json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
-    elif form == "sarif":
-        text = json.dumps(as_sarif(proofs), indent=1, ensure_ascii=False) + "\n"
-    else:
-        text = "\n".join(proof_as_text(p) for p in proofs)
-    put(text, out)
-    gravest = max((worst(p.findings) for p in proofs), default=Severity.NOTE)
-    weak = 0
-    for proof in proofs if robust is not None else ():
-        found = how_safe(proof.job, proof.source)
-        weak += found.merit < (robust or 0.0)
-        click.echo(f"{proof.job.file}: {found.words(proof.job.units)}", err=True)
-    sys.exit(1 if gravest >= _LEVELS[fail_on] or weak else 0)
+    came = with_progress(look_at_all(jobs, form, robust is not None, cores), len(jobs))
+    came.sort(key=lambda c: jobs.index(c.path))
+    alone = len(files) == 1 and not files[0].is_dir()
+    for one in came:
+        if one.why and alone:
+            raise Failure(one.why)
+        if one.why:
+            click.echo(f"underglass: {one.why}", err=True)
+        if one.merit_said:
+            click.echo(f"{one.path}: {one.merit_said}", err=True)
+    put(as_report(came, form, alone=alone, brief=brief), out)
+    if any(c.why for c in came):
+        sys.exit(2)
+    weak = any(c.merit is not None and c.merit < (robust or 0.0) for c in came)
+    sys.exit(1 if max(c.severity for c in came) >= _LEVELS[fail_on] or weak else 0)
 
 
 @cli.command()
@@ -228,18 +240,22 @@ def part(job: Path, line: int | None, out: Path) -> None:
 @cli.command()
 @click.argument("job_a", type=click.Path(path_type=Path))
 @click.argument("job_b", type=click.Path(path_type=Path))
-@click.option("--format", "form", type=click.Choice(["text", "json"]), default="text", show_default=True)
-def compare(job_a: Path, job_b: Path, form: str) -> None:
+@click.option("--format", "form", type=click.Choice(["text", "json", "html"]), default="text", show_default=True)
+@click.option("--out", type=click.Path(path_type=Path), help="Write it here, not to stdout.")
+def compare(job_a: Path, job_b: Path, form: str, out: Path | None) -> None:
     """Same part or not: the volume that differs, where, and how path and time differ. Exit code 1: not the same part."""
     (one, source_a, _a), (two, source_b, _b) = load(job_a), load(job_b)
     try:
-        found = compare_jobs(one, source_a, two, source_b)
+        proofs = prove_both(one, source_a, two, source_b)
+        found = compare_runs(*proofs)
     except ValueError as problem:
         raise Failure(str(problem)) from None
     if form == "json":
-        click.echo(json.dumps(comparison_as_dict(found, job_a.name, job_b.name), indent=1, ensure_ascii=False))
+        put(json.dumps(comparison_as_dict(found, job_a.name, job_b.name), indent=1, ensure_ascii=False) + "\n", out)
+    elif form == "html":
+        put(comparison_page(*proofs, found, date.today().isoformat()), out)
     else:
-        click.echo(comparison_as_text(found), nl=False)
+        put(comparison_as_text(found), out)
     sys.exit(0 if found.same_part else 1)
 
 

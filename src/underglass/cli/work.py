@@ -1,19 +1,15 @@
-"""What the commands share: finding jobs, loading them, proving several at once."""
+"""What the commands share: finding jobs, and putting out what was made."""
 
 from __future__ import annotations
 
 import sys
 from collections.abc import Iterable
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
 import click
 
 from underglass.core.errors import UnderGlassError
-from underglass.core.files.load import load
-from underglass.core.proof.proof import Proof
-from underglass.core.proof.prove import prove
 from underglass.core.saving import write_whole
 
 
@@ -41,19 +37,6 @@ def gather(paths: Iterable[Path]) -> list[Path]:
         else:
             out.append(path)
     return out
-
-
-def _proved(path: Path) -> Proof:
-    return prove(*load(path)[:2])
-
-
-def checked(jobs: list[Path]) -> list[Proof]:
-    """Every job proved, on as many cores as there are when there are several."""
-    loaded = [load(path) for path in jobs]
-    if len(loaded) == 1:
-        return [prove(*loaded[0][:2])]
-    with ProcessPoolExecutor() as pool:
-        return list(pool.map(_proved, jobs))
 
 
 def put(text: str, out: Path | None) -> None:

@@ -14,8 +14,18 @@ from underglass.core.proof.proof import Proof
 _LEVELS = {Severity.CRASH: "error", Severity.FAULT: "error", Severity.CAUTION: "warning", Severity.NOTE: "note"}
 
 
+def results_of(proof: Proof) -> list[dict[str, Any]]:
+    """A result a finding."""
+    return [_result(proof, finding) for finding in proof.findings]
+
+
 def as_sarif(proofs: Sequence[Proof]) -> dict[str, Any]:
     """One run of the tool over all jobs; every code is a rule, every finding a result."""
+    return sarif_of([result for proof in proofs for result in results_of(proof)])
+
+
+def sarif_of(results: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    """One run of the tool with these results."""
     codes = list(CODES)
     return {
         "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
@@ -37,17 +47,16 @@ def as_sarif(proofs: Sequence[Proof]) -> dict[str, Any]:
                     }
                 },
                 "columnKind": "unicodeCodePoints",
-                "results": [_result(proof, finding, codes) for proof in proofs for finding in proof.findings],
+                "results": [{**result, "ruleIndex": codes.index(result["ruleId"])} for result in results],
             }
         ],
     }
 
 
-def _result(proof: Proof, finding: Finding, codes: list[str]) -> dict[str, Any]:
+def _result(proof: Proof, finding: Finding) -> dict[str, Any]:
     whole = finding_as_dict(finding)
     return {
         "ruleId": finding.code,
-        "ruleIndex": codes.index(finding.code),
         "level": _LEVELS[finding.severity],
         "message": {"text": f"{finding.message}. {finding.remedy[:1].upper()}{finding.remedy[1:]}."},
         "locations": [

@@ -17,14 +17,21 @@ def compare_jobs(
     one: Job, source_one: Source, two: Job, source_two: Source, cancelled: Callable[[], bool] = lambda: False
 ) -> Comparison:
     """Prove both with the larger of their cells. Raises ``ValueError`` where the stocks differ, ``Cancelled``."""
+    return compare_runs(*prove_both(one, source_one, two, source_two, cancelled))
+
+
+def prove_both(
+    one: Job, source_one: Source, two: Job, source_two: Source, cancelled: Callable[[], bool] = lambda: False
+) -> tuple[Proof, Proof]:
+    """Both proved on the same cells. Raises as ``compare_jobs`` does."""
     if [s.extent for s in one.bench.stocks] != [s.extent for s in two.bench.stocks]:
         raise ValueError("the two jobs do not start from the same stock")
     cell = max((j.settings.cell or max(map(default_cell, j.bench.stocks), default=1.0)) for j in (one, two))
-    proofs = [
+    first, second = (
         prove(replace(j, settings=replace(j.settings, cell=cell)), s, cancelled=cancelled)
         for j, s in ((one, source_one), (two, source_two))
-    ]
-    return compare_runs(proofs[0], proofs[1])
+    )
+    return first, second
 
 
 def compare_proofs(one: Proof, two: Proof) -> Comparison:

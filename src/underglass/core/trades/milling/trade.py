@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from underglass.core.proof.job import Trade
-from underglass.core.trades.milling import held
+from underglass.core.trades.milling import held, place
 from underglass.core.trades.milling.cut import cut_stocks
 from underglass.core.trades.milling.dialect import MILL
 from underglass.core.trades.milling.entries import read_milling
@@ -11,8 +11,8 @@ from underglass.core.trades.milling.name import MILLING as NAME
 from underglass.core.trades.milling.operations import all as operations
 from underglass.core.trades.milling.rules import contacts, cutting, reach, registers, target
 
-REGISTERED = (operations, held)
-"""Imported, that it registers itself."""
+REGISTERED = (operations, held, place)
+"""Imported, that they register themselves."""
 
 RULE_MODULES = (contacts, cutting, reach, registers, target)
 """Imported, that they register their rules."""

@@ -1,12 +1,16 @@
-"""How a sheet is held, and how a drawing lies over it."""
+"""How a sheet is held, how a drawing lies over it, how the place of a finding is pictured."""
 
 from __future__ import annotations
 
 from underglass.core.proof.flat_held import FLAT_HELD
+from underglass.core.proof.flat_place import compared_flat, looking_flat
 from underglass.core.proof.flat_print import FLAT_PRINT
 from underglass.core.proof.held_picture import HELD
+from underglass.core.proof.place_picture import COMPARED, PLACES
 from underglass.core.proof.print_ways import PRINTS
 from underglass.core.trades.sheet.name import SHEET
 
 HELD[SHEET] = FLAT_HELD
 PRINTS[SHEET] = FLAT_PRINT
+PLACES[SHEET] = looking_flat
+COMPARED[SHEET] = compared_flat

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from underglass.core.proof.job import BarePrograms, Trade
-from underglass.core.trades.turning import at_machine, held, lens, print_ways, setup_rows
+from underglass.core.trades.turning import at_machine, held, lens, place, print_ways, setup_rows
 from underglass.core.trades.turning.clock import time_turning
 from underglass.core.trades.turning.cut import cut_stocks
 from underglass.core.trades.turning.dialect import LATHE
@@ -18,7 +18,7 @@ from underglass.core.trades.turning.words import LATHE_WORDS
 OUTPUTS = TURNED
 """Imported, that it registers itself."""
 
-REGISTERED = (lens, setup_rows, operations, held, at_machine, print_ways)
+REGISTERED = (lens, setup_rows, operations, held, at_machine, place, print_ways)
 """Imported, that they register themselves."""
 
 RULE_MODULES = (contacts, cutting, offsets, size, speeds, target, threads)
