@@ -2,4 +2,6 @@
 
 from underglass.cli.main import main
 
-main()
+# Processes that help with a folder of jobs read this module anew; they must not start a window.
+if __name__ == "__main__":
+    main()

@@ -87,11 +87,3 @@ def test_an_edit_is_compared_with_what_is_saved(plain: Plain, qtbot: QtBot) -> N
     page.by_meaning.setChecked(True)
     assert page.counted.text() == "same text"
     assert not window.comparing.compare_with(Path("/nowhere.nc")) and "nowhere" in window.trouble
-
-
-def test_the_setup_sheet_is_saved_from_the_window(slip: MainWindow, tmp_path: Path) -> None:
-    page = slip.file_page
-    assert page.save_sheet(tmp_path / "sheet.pdf") and (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
-    assert page.save_sheet(tmp_path / "sheet.html") and "Crash" in (tmp_path / "sheet.html").read_text()
-    assert "sheet.html" in page.sheet_said.text()
-    assert not page.save_sheet(tmp_path / "sheet.doc") and ".pdf" in page.sheet_said.text()

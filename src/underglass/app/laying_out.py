@@ -49,7 +49,7 @@ def lay_out(w: Fittings, compare_page: QWidget, practice_page: QWidget, practice
     work_box.addWidget(strip)
     w.stack.addWidget(w.work)
     w.stack.addWidget(w.first_page)
-    w.stack.addWidget(w.file_page)
+    w.stack.addWidget(w.handing)
     w.stack.addWidget(w.setup)
     w.stack.addWidget(w.own_setup)
     w.stack.addWidget(w.machine)

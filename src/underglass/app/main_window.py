@@ -23,7 +23,8 @@ from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.offers import glass_commands
 from underglass.app.glass.widget import Glass
-from underglass.app.handover.file_page import FilePage
+from underglass.app.handover.place import HandOver
+from underglass.app.handover.sources import WindowSources
 from underglass.app.helping import Helping
 from underglass.app.laying_out import lay_out
 from underglass.app.looking import Looking
@@ -92,7 +93,10 @@ class MainWindow(QMainWindow):
         self.tape = Tape(self.document, self.player, p)
         self.transport = Transport(self.player, p)
         self.first_page = FirstPage()
-        self.file_page = FilePage(self.document, Path(self.settings.fileName()).parent / "stick", p)
+        self.handing = HandOver(
+            self.document, self.settings, lambda file: WindowSources(self.document, self.glass, self.beside, file), p
+        )
+        self.file_page = self.handing.file
         self.setup = SetupPlace(self.document, Path(self.settings.fileName()).parent / "tools.toml", p)
         self.own_setup = OwnSetup(self.document, Path(self.settings.fileName()).parent, p)
         self.machine = MachinePlace(self.document, p, Path(self.settings.fileName()).parent)
@@ -113,7 +117,7 @@ class MainWindow(QMainWindow):
         self.parts = parts = Fittings(
             rail=self.rail, header=self.header, notice=self.notice, filing=self.filing, player=self.player, program=self.program,
             side=self.side, glass=self.glass, glass_bar=self.glass_bar, beside=self.beside, findings=self.findings,
-            tape=self.tape, transport=self.transport, first_page=self.first_page, file_page=self.file_page, setup=self.setup, own_setup=self.own_setup,
+            tape=self.tape, transport=self.transport, first_page=self.first_page, handing=self.handing, setup=self.setup, own_setup=self.own_setup,
             machine=self.machine, middle=self.middle, right=self.right, stack=self.stack, split=self.split, work=self.work,
         )  # fmt: skip
         self.comparing = Comparing(self)
@@ -130,7 +134,7 @@ class MainWindow(QMainWindow):
         self.helping.begin()
         for offered in (
             self.commands(), self.helping.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
-            self.file_page.commands(lambda: self.go_to_place("hand-over")),
+            self.handing.commands(lambda: self.go_to_place("hand-over")),
             self.machine.commands(lambda: self.go_to_place("machine")), self.guiding.commands(), self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
             add_commands(self, offered)
@@ -177,7 +181,8 @@ class MainWindow(QMainWindow):
         self.program.nothing_done.connect(lambda why: self.say_trouble(why, calm=True))
         self.side.page_changed.connect(self._on_page_changed)
         self.beside.page_changed.connect(self._on_page_changed)
-        self.file_page.line_chosen.connect(self._on_file_line)
+        self.handing.line_chosen.connect(self._on_file_line)
+        self.handing.open_asked.connect(self._on_open_asked)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
         self.machine.go_on_offered.connect(self._offer_rehearsal)
         document.text_changed.connect(self._on_text_changed)
@@ -201,6 +206,11 @@ class MainWindow(QMainWindow):
             calm=True,
             offers=[("Go on with it", lambda: self.machine.session.replay(kept))],
         )
+
+    def _on_open_asked(self, path: Path) -> None:
+        """A job of a folder is looked at in Prove, where its findings are."""
+        if self.open(path):
+            self.go_to_place("prove")
 
     def _on_file_line(self, line: int) -> None:
         self.go_to_place("write")
@@ -235,7 +245,6 @@ class MainWindow(QMainWindow):
             Command("Go to place: Setup", lambda: self.go_to_place("setup"), ("Ctrl+2",)),
             Command("Go to place: Machine", lambda: self.go_to_place("machine"), ("Ctrl+4",)),
             Command("Go to place: Hand over", lambda: self.go_to_place("hand-over"), ("Ctrl+5",)),
-            Command("Send the file to the memory stick", lambda: (self.go_to_place("hand-over"), self.file_page.send_it())),
             Command("Show millimetres", lambda: self.document.set_units("mm")),
             Command("Show inches", lambda: self.document.set_units("inch")),
             Command("Day or night colours", self.other_colours, ("Ctrl+Shift+N",)),
@@ -260,7 +269,7 @@ class MainWindow(QMainWindow):
         self.player.stop()
         self.prover.cancel()
         self.stack.setCurrentWidget(
-            {"hand-over": self.file_page, "setup": self.setting_up.place, "machine": self.machine}.get(
+            {"hand-over": self.handing, "setup": self.setting_up.place, "machine": self.machine}.get(
                 self._place, self.work
             )
         )
@@ -444,8 +453,8 @@ class MainWindow(QMainWindow):
             self.machine.show_place()
             return
         if name == "hand-over":
-            self.stack.setCurrentWidget(self.file_page)
-            self.file_page.name.setFocus()
+            self.stack.setCurrentWidget(self.handing)
+            self.handing.choose(self.handing.page)
             return
         self.stack.setCurrentWidget(self.work)
         self.right.setCurrentIndex(1 if name == "write" else 0)
@@ -472,7 +481,7 @@ class MainWindow(QMainWindow):
             self.header,
             self.program,
             self.side,
-            self.file_page,
+            self.handing,
             self.setup,
             self.own_setup,
             self.machine,

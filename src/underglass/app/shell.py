@@ -19,7 +19,7 @@ from underglass.app.document import Document
 from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.widget import Glass
-from underglass.app.handover.file_page import FilePage
+from underglass.app.handover.place import HandOver
 from underglass.app.machine.place import MachinePlace
 from underglass.app.parts.basic import Pages
 from underglass.app.parts.first_page import FirstPage
@@ -75,7 +75,7 @@ class Fittings:
     tape: Tape
     transport: Transport
     first_page: FirstPage
-    file_page: FilePage
+    handing: HandOver
     setup: SetupPlace
     own_setup: OwnSetup
     machine: MachinePlace

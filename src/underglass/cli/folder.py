@@ -1,90 +1,13 @@
-"""Jobs proved one by one or many at once on every core: what each came to, in the form that is asked for."""
+"""How far a folder of jobs is, for whoever sits at the terminal."""
 
 from __future__ import annotations
 
-import json
-import os
 import sys
-from collections.abc import Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, ProcessPoolExecutor, wait
-from dataclasses import dataclass
-from datetime import date
-from pathlib import Path
-from typing import Any
+from collections.abc import Iterator
 
 import click
 
-from underglass.core.errors import UnderGlassError
-from underglass.core.files.load import load
-from underglass.core.files.report import proof_as_dict, proof_as_text
-from underglass.core.files.report_html import counts_of, gravest_of, job_shown, page
-from underglass.core.files.sarif import results_of, sarif_of
-from underglass.core.finding import Severity, worst
-from underglass.core.proof.prove import prove
-from underglass.core.proof.safe import how_safe
-from underglass.core.units import show_clock
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Came:
-    """What a job came to. ``made`` is its part of the report, in the form that was asked for; ``why``: it could not be used at all.
-
-    ``merit``: how many times what people keep the whole setup bears, where that was asked.
-    """
-
-    path: Path
-    why: str = ""
-    severity: Severity = Severity.NOTE
-    outcome: str = ""
-    counts: tuple[int, int, int] = (0, 0, 0)
-    time_s: float = 0.0
-    gravest: str = ""
-    made: Any = None
-    merit: float | None = None
-    merit_said: str = ""
-
-
-def look_at(path: Path, form: str, robust: bool) -> Came:
-    """Prove one job. What cannot be used is told in the answer: one such job does not stop the others."""
-    try:
-        job, source, _file = load(path)
-        proof = prove(job, source)
-        made: Any = {
-            "json": proof_as_dict,
-            "sarif": results_of,
-            "html": job_shown,
-            "text": proof_as_text,
-        }[form](proof)
-        safe = how_safe(job, source) if robust else None
-    except UnderGlassError as error:
-        return Came(path=path, why=str(error))
-    return Came(
-        path=path, severity=worst(proof.findings), outcome=proof.outcome, counts=counts_of(proof), time_s=proof.timing.total,
-        gravest=gravest_of(proof), made=made, merit=safe.merit if safe else None, merit_said=safe.words(job.units) if safe else "",
-    )  # fmt: skip
-
-
-def cores() -> int:
-    """Cores that this process may use."""
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
-
-
-def look_at_all(paths: Sequence[Path], form: str, robust: bool, most_cores: int | None = None) -> Iterator[Came]:
-    """Every job, as it is done; in any order."""
-    several = min(most_cores or cores(), len(paths))
-    if several <= 1:
-        yield from (look_at(path, form, robust) for path in paths)
-        return
-    with ProcessPoolExecutor(several) as pool:
-        # A few at a time: what is done is told at once, and leaving early leaves little behind.
-        waiting = list(paths)
-        going = {pool.submit(look_at, waiting.pop(0), form, robust) for _ in range(min(2 * several, len(paths)))}
-        while going:
-            done, going = wait(going, return_when=FIRST_COMPLETED)
-            for one in done:
-                yield one.result()
-                if waiting:
-                    going.add(pool.submit(look_at, waiting.pop(0), form, robust))
+from underglass.core.files.folder import Came
 
 
 def with_progress(found: Iterator[Came], count: int) -> list[Came]:
@@ -96,44 +19,3 @@ def with_progress(found: Iterator[Came], count: int) -> list[Came]:
         for one in bar:
             out.append(one)
     return out
-
-
-def as_table(came: Sequence[Came]) -> str:
-    """A line a job, the columns under each other, and one that sums up."""
-    names = _short(came)
-    wide = max(len(n) for n in names)
-    out = [f"{'job':<{wide}}  {'outcome':<14} {'crash':>5} {'fault':>5} {'caution':>7} {'time':>9}  the gravest"]
-    for name, one in zip(names, came):
-        if one.why:
-            out.append(f"{name:<{wide}}  {'cannot be used':<14} {'':>28}  {one.why}")
-            continue
-        figures = " ".join(f"{n or '':>{w}}" for n, w in zip(one.counts, (5, 5, 7)))
-        out.append(f"{name:<{wide}}  {one.outcome:<14} {figures} {show_clock(one.time_s):>9}  {one.gravest}".rstrip())
-    words = [*(w for w in ("clean", "caution", "fault", "crash")), "cannot be used"]
-    counts = {w: sum((o.outcome or "cannot be used") == w for o in came) for w in words}
-    out.append(f"{len(came)} jobs: " + ", ".join(f"{n} {w}" for w, n in counts.items() if n))
-    return "\n".join(out) + "\n"
-
-
-def _short(came: Sequence[Came]) -> list[str]:
-    """The jobs' paths from the folder that all of them lie in."""
-    if len(came) == 1:
-        return [came[0].path.name]
-    base = os.path.commonpath([str(c.path.parent) for c in came])
-    return [os.path.relpath(c.path, base) for c in came]
-
-
-def as_report(came: Sequence[Came], form: str, *, alone: bool, brief: bool = False) -> str:
-    """The whole report. ``alone``: one file was asked about, not several."""
-    usable = [c for c in came if not c.why]
-    if form == "json":
-        rows = [c.made for c in usable]
-        return json.dumps(rows[0] if alone else rows, indent=1, ensure_ascii=False) + "\n"
-    if form == "sarif":
-        return json.dumps(sarif_of([r for c in usable for r in c.made]), indent=1, ensure_ascii=False) + "\n"
-    if form == "html":
-        names = dict(zip((c.path for c in came), _short(came)))
-        return page([c.made for c in usable], date.today().isoformat(), {names[c.path]: c.why for c in came if c.why})
-    if alone and not brief:
-        return str(usable[0].made)
-    return ("" if brief else "\n".join(c.made for c in usable) + "\n") + as_table(came)

@@ -13,8 +13,9 @@ import click
 
 from underglass import __version__
 from underglass.cli.causes import mattered, safe, shorten, why_
+from underglass.cli.chart import chart
 from underglass.cli.fill import fill
-from underglass.cli.folder import as_report, look_at_all, with_progress
+from underglass.cli.folder import with_progress
 from underglass.cli.hands import practice, rehearse
 from underglass.cli.work import Failure, gather, put
 from underglass.core.data import data_folder
@@ -23,6 +24,7 @@ from underglass.core.errors import UnderGlassError
 from underglass.core.files.compare_html import comparison_page
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.drawn import outlines_as_dxf, path_as_dxf, path_as_svg
+from underglass.core.files.folder import as_report, look_at_all
 from underglass.core.files.load import load
 from underglass.core.files.report import (
     comparison_as_dict,
@@ -352,7 +354,7 @@ def warm() -> None:
 cli.add_command(fill)
 cli.add_command(rehearse)
 cli.add_command(practice)
-for _more in (why_, safe, shorten, mattered):
+for _more in (chart, why_, safe, shorten, mattered):
     cli.add_command(_more)
 
 

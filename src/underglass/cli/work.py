@@ -10,6 +10,7 @@ from pathlib import Path
 import click
 
 from underglass.core.errors import UnderGlassError
+from underglass.core.files.folder import jobs_in
 from underglass.core.saving import write_whole
 
 
@@ -28,7 +29,7 @@ def gather(paths: Iterable[Path]) -> list[Path]:
     out: list[Path] = []
     for path in paths:
         if path.is_dir():
-            inside = sorted(path.rglob("*.job.toml"))
+            inside = jobs_in(path)
             if not inside:
                 raise Failure(f"{path}: there is no job (*.job.toml) in this folder")
             out.extend(inside)

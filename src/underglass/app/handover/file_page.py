@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import datetime
 import html
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -22,7 +20,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from underglass.app.commands import Command
 from underglass.app.document import Document
 from underglass.app.parts.basic import PanelHead, label, rich, rule, scrolled
 from underglass.app.style.palette import Palette
@@ -32,8 +29,6 @@ from underglass.core.control.profile import ControlProfile
 from underglass.core.data import data_folder
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.profiles import read_control, shipped
-from underglass.core.files.setup_pdf import write_sheet
-from underglass.core.files.setup_sheet import setup_sheet
 from underglass.core.files.stick import listing, plug_in, send
 from underglass.core.language.buffer import Buffer, Place
 from underglass.core.language.handover import FileHabits, Made, make_file
@@ -133,18 +128,6 @@ class FilePage(QWidget):
         right_box = QVBoxLayout(right)
         right_box.setContentsMargins(16, 12, 16, 12)
         right_box.setSpacing(8)
-        right_box.addWidget(label("Setup sheet", bold=True))
-        right_box.addWidget(
-            _wrapped("Stock and how it is held, zeros, tools with their registers, times, stops, what the proof found.")
-        )
-        self.sheet = QPushButton("Save the setup sheet\u2026")
-        self.sheet.setToolTip("As PDF, or as HTML")
-        self.sheet.clicked.connect(self.ask_sheet)
-        right_box.addWidget(self.sheet, 0, Qt.AlignmentFlag.AlignLeft)
-        self.sheet_said = _wrapped("")
-        self.sheet_said.hide()
-        right_box.addWidget(self.sheet_said)
-        right_box.addWidget(rule())
         right_box.addWidget(label("Memory stick, simulated", bold=True))
         self._where = label(quiet=True, pixels=12)
         self._where.setWordWrap(True)
@@ -287,39 +270,6 @@ class FilePage(QWidget):
         if item is not None:
             (self._stick / str(item.data(Qt.ItemDataRole.UserRole))).unlink(missing_ok=True)
             self._list_stick()
-
-    def commands(self, go: Callable[[], object]) -> list[Command]:
-        """``go`` leads to Hand over."""
-        return [Command("Save the setup sheet\u2026", lambda: (go(), self.ask_sheet()))]
-
-    def ask_sheet(self) -> None:
-        """Where the setup sheet goes."""
-        stem = Path(self._document.source.name).stem or "setup"
-        name, _kind = QFileDialog.getSaveFileName(
-            self, "Save the setup sheet", f"{stem}-setup.pdf", "PDF (*.pdf);;HTML (*.html)"
-        )
-        if name:
-            self.save_sheet(Path(name))
-
-    def save_sheet(self, path: Path) -> bool:
-        """Write the setup sheet of the run that is shown; False where it cannot be, and why is said."""
-        proof = self._document.proof
-        if proof is None:
-            self._say("There is no proof yet to make a sheet of.")
-            return False
-        try:
-            made = setup_sheet(proof, datetime.date.today().isoformat())
-            write_whole(path, write_sheet(made, path if path.suffix else path.with_suffix(".pdf")))
-        except UnderGlassError as problem:
-            self._say(str(problem))
-            return False
-        self._say(f"Saved: {path.name}")
-        return True
-
-    def _say(self, words: str) -> None:
-        """What became of the setup sheet."""
-        self.sheet_said.setText(words)
-        self.sheet_said.show()
 
     def ask_save(self) -> None:
         path = self._document.program_path

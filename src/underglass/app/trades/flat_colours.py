@@ -39,6 +39,12 @@ class FlatColours:
             return [scale[round(min(float(f) / most, 1.0) * (STEPS - 1))] for f in figures]
         return [palette.tool(self._order.get(int(called[b.first]), 0)) for b in history.bites]
 
+    def of_move(self, move: int, palette: Palette, kind: str) -> str:
+        """The colour of what one move made, by operation or by tool."""
+        if kind == "operation":
+            return palette.tool(int(self._operations[move]))
+        return palette.tool(self._order.get(int(self.proof.motions.tool_of()[move]), 0))
+
     def heat(self) -> NDArray[np.float64]:
         """Of each cut how hot the sheet still is there: the sum of what earlier cuts near by left, falling by half in 20 s and in 40 mm."""
         if self._heat is None:

@@ -262,13 +262,11 @@ class FlatSkin:
             return []
         key = (palette.name, kind, count)
         if self._last_forms is None or self._last_forms[0] != key:
-            called = self.proof.motions.tool_of()
             groups: dict[str, list[NDArray[np.float32]]] = {}
             for form in self._forms[:count]:
                 if form.move not in self._formed:
                     self._formed[form.move] = plate_rows(form.shape, 0.0, max(form.height, _LEAST_FORM_MM))
-                by_tool = self._order.get(int(called[form.move]), 0)
-                shade = palette.tool(int(self._operations[form.move]) if kind == "operation" else by_tool)
+                shade = self.colours.of_move(form.move, palette, kind)
                 groups.setdefault(shade, []).append(self._formed[form.move])
             self._last_forms = (key, [(shade, Body(np.concatenate(rows))) for shade, rows in groups.items()])
         return [

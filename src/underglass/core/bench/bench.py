@@ -21,6 +21,11 @@ class OwnBench(Protocol):
         """The tools that are there by number, in plain words."""
         ...
 
+    @property
+    def tools_there(self) -> Mapping[int, object]:
+        """The same as the values that the trade holds."""
+        ...
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bench:
@@ -51,6 +56,11 @@ class Bench:
     def tool_names(self) -> Mapping[int, str]:
         """The tools that are there by number, in plain words."""
         return self.more.tool_names if self.more is not None else {n: t.name for n, t in self.tools.items()}
+
+    @property
+    def tools_there(self) -> Mapping[int, object]:
+        """The tools that are there by number, as the trade holds them."""
+        return self.more.tools_there if self.more is not None else self.tools
 
     def really_in_spindle(self, called: int) -> Tool | None:
         """The tool that comes when the program asks for number ``called``; None if there is none."""

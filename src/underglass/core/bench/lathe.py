@@ -361,3 +361,7 @@ class Lathe:
     @property
     def tool_names(self) -> Mapping[int, str]:
         return {n: t.name for n, t in self.tools.items()}
+
+    @property
+    def tools_there(self) -> Mapping[int, LatheTool]:
+        return self.tools

@@ -170,6 +170,10 @@ class Sheet:
     def tool_names(self) -> Mapping[int, str]:
         return {**{n: c.name for n, c in self.cutters.items()}, **{n: p.name for n, p in self.punches.items()}}
 
+    @property
+    def tools_there(self) -> Mapping[int, Cutter | Punch]:
+        return {**self.cutters, **self.punches}
+
     def region(self) -> shapely.Polygon:
         """The sheet before anything is cut."""
         out = shapely.Polygon()

@@ -64,6 +64,11 @@ def _by_axis(proof: Proof, place: NDArray[np.float64]) -> dict[str, float | None
     return {a: _figure(factors[a] * float(v)) for a, v in zip("xyz", place) if a in machine.axes}
 
 
+def as_json(value: Any) -> bytes:
+    """A report as a file's bytes."""
+    return (json.dumps(value, indent=1, ensure_ascii=False) + "\n").encode("utf-8", "surrogateescape")
+
+
 def proof_as_dict(proof: Proof) -> dict[str, Any]:
     """The whole report of one job, format 1."""
     motions = proof.motions

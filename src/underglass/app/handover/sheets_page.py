@@ -1,0 +1,395 @@
+"""What goes with the program: setup sheet, report of the proof, comparison with a kept run, a tool chart held against it, all of it at once."""
+
+from __future__ import annotations
+
+import datetime
+import html
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Protocol
+
+from PySide6.QtCore import QSettings, Qt, Signal
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLayout,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from underglass.app.document import Document
+from underglass.app.parts.basic import label, rich, rule, scrolled
+from underglass.app.style.palette import Palette
+from underglass.core.errors import UnderGlassError
+from underglass.core.files.chart import ChartRow, hold_against
+from underglass.core.files.checksums import checksums
+from underglass.core.files.compare_html import comparison_page
+from underglass.core.files.report import as_json, proof_as_dict
+from underglass.core.files.report_html import Photographs, job_shown, page
+from underglass.core.files.sarif import as_sarif
+from underglass.core.files.setup_pdf import write_sheet
+from underglass.core.files.setup_sheet import SetupSheet, setup_sheet
+from underglass.core.language.handover import Made
+from underglass.core.proof.proof import Proof
+from underglass.core.proof.two_runs import compare_proofs
+from underglass.core.saving import write_whole
+
+_KINDS = "Page with pictures (*.html);;JSON (*.json);;SARIF (*.sarif)"
+
+
+class Sources(Protocol):
+    """What the page takes from the rest of the window."""
+
+    def photographs(self) -> Photographs:
+        """Pictures of findings as the glass shows them."""
+        ...
+
+    def held(self) -> Proof | None:
+        """The run that is held to compare with."""
+        ...
+
+    def made(self) -> Made | None:
+        """The program's file as the control wants it."""
+        ...
+
+    def picture(self, path: Path) -> None:
+        """Write the glass as it is seen. Raises ``OSError``."""
+        ...
+
+    def animation(self, path: Path, progress: Callable[[float], None], done: Callable[[str], None]) -> None:
+        """Write the run as an animation, beside the window."""
+        ...
+
+
+class SheetsPage(QWidget):
+    """Each thing is a heading, a sentence and a button; what became of it is said at the right."""
+
+    line_chosen = Signal(int)
+
+    def __init__(
+        self, document: Document, settings: QSettings, sources: Sources, palette: Palette, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._document, self._settings, self._sources, self._palette = document, settings, sources, palette
+        self.shop = self._kept("shop", "its name stands over the sheet")
+        self.logo = self._kept("logo", "a picture file")
+        self.template = self._kept("sheet_template", "an HTML file of your own; empty: the usual one")
+        self.sheet = self._button("Save the setup sheet\u2026", self.ask_sheet, "As PDF, or as HTML")
+        self.report = self._button(
+            "Save the report\u2026", self.ask_report, "A page with pictures, JSON, or SARIF for review tools"
+        )
+        self.compare = self._button("Save the comparison\u2026", self.ask_compare, "Keep a run first (Ctrl+Shift+H)")
+        self.chart = self._button(
+            "Open a tool chart\u2026", self.ask_chart, "CSV with ISO 13399 symbols as headings, or TOML as in a job"
+        )
+        self.all = self._button(
+            "Save all of it in a folder\u2026", self.ask_all, "Program, sheet, report, picture, animation, checksums"
+        )
+        self.all.setProperty("strong", True)
+        self.bar = QProgressBar()
+        self.bar.setAccessibleName("How far the animation is")
+        self.bar.hide()
+        self.said = rich()
+        self.said.setAccessibleName("What came of it")
+        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.said.linkActivated.connect(lambda link: self.line_chosen.emit(int(link)))
+        left = QWidget()
+        left.setObjectName("panel")
+        box = QVBoxLayout(left)
+        box.setContentsMargins(20, 16, 20, 16)
+        box.setSpacing(8)
+        for one in self._things():
+            box.addWidget(one) if isinstance(one, QWidget) else box.addLayout(one)
+        box.addStretch(1)
+        right = QWidget()
+        right.setObjectName("sunk")
+        right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        told = QVBoxLayout(right)
+        told.setContentsMargins(20, 16, 20, 16)
+        told.setSpacing(10)
+        told.addWidget(label("What came of it", bold=True))
+        told.addWidget(self.bar)
+        told.addWidget(self.said, 1)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.setHandleWidth(1)
+        split.addWidget(scrolled(left))
+        split.addWidget(scrolled(right))
+        split.setSizes([600, 600])
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(split)
+        document.job_changed.connect(self._on_job_changed)
+        self._tell("Nothing has been saved yet.")
+
+    def _things(self) -> Iterator[QWidget | QLayout]:
+        yield label("Setup sheet", bold=True)
+        yield _words("Stock and how it is held, zeros, tools with their registers, times, stops, what the proof found.")
+        form = QGridLayout()
+        form.setHorizontalSpacing(10)
+        form.setVerticalSpacing(8)
+        for k, (words, field, ask) in enumerate(
+            (
+                ("Shop", self.shop, None),
+                ("Logo", self.logo, self._ask_logo),
+                ("Template", self.template, self._ask_template),
+            )
+        ):
+            form.addWidget(label(words, quiet=True), k, 0)
+            form.addWidget(field, k, 1, 1, 1 if ask else 2)
+            if ask is not None:
+                choose = QPushButton("Choose\u2026")
+                choose.setAccessibleName(f"Choose: {words}")
+                choose.clicked.connect(ask)
+                form.addWidget(choose, k, 2)
+        yield form
+        yield from self._row(self.sheet)
+        yield label("Report of the proof", bold=True)
+        yield _words(
+            "Every finding with its lines and pictures of its place, what is accepted and why, closest passes, tools, times."
+        )
+        yield from self._row(self.report)
+        yield label("Comparison with the kept run", bold=True)
+        yield _words("Same part or not, where they differ, path and time.")
+        yield from self._row(self.compare)
+        yield label("Tool chart against program", bold=True)
+        yield _words(
+            "A list of tools held against what the program calls and what is on the bench: missing, swapped, changed since."
+        )
+        yield from self._row(self.chart)
+        yield label("All of it", bold=True)
+        yield _words(
+            "For a hand-in or the job's folder: program, setup sheet, report, picture, animation, and their checksums."
+        )
+        yield from self._row(self.all, last=True)
+
+    def _row(self, button: QPushButton, *, last: bool = False) -> Iterator[QWidget | QLayout]:
+        row = QHBoxLayout()
+        row.addWidget(button)
+        row.addStretch(1)
+        yield row
+        if not last:
+            yield rule()
+
+    def _button(self, words: str, what: Callable[[], None], tip: str) -> QPushButton:
+        out = QPushButton(words)
+        out.setToolTip(tip)
+        out.clicked.connect(lambda _c=False: what())
+        return out
+
+    def _kept(self, key: str, words: str) -> QLineEdit:
+        """A field whose words are a setting; ``words`` stand in it while it is empty."""
+        out = QLineEdit(str(self._settings.value(key) or ""))
+        out.setPlaceholderText(words)
+        out.setAccessibleName({"shop": "Shop", "logo": "Logo"}.get(key, "Template"))
+        out.setMaxLength(400)
+        out.editingFinished.connect(lambda: self._settings.setValue(key, out.text().strip()))
+        return out
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+
+    def _on_job_changed(self) -> None:
+        self._tell("Nothing has been saved yet.")
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self.compare.setEnabled(self._sources.held() is not None)
+
+    # -- the setup sheet ---------------------------------------------------------------------------------------------
+
+    def _ask_logo(self) -> None:
+        self._ask_file(self.logo, "logo", "Pictures (*.png *.jpg *.jpeg *.svg)")
+
+    def _ask_template(self) -> None:
+        self._ask_file(self.template, "sheet_template", "Templates (*.html *.htm)")
+
+    def _ask_file(self, field: QLineEdit, key: str, kinds: str) -> None:
+        name, _kind = QFileDialog.getOpenFileName(self, field.accessibleName(), "", kinds)
+        if name:
+            field.setText(name)
+            self._settings.setValue(key, name)
+
+    def _sheet_of(self, proof: Proof) -> SetupSheet:
+        today = datetime.date.today().isoformat()
+        return setup_sheet(proof, today, shop=self.shop.text().strip(), logo=self.logo.text().strip())
+
+    def ask_sheet(self) -> None:
+        """Where the setup sheet goes."""
+        self._ask("Save the setup sheet", f"{self._stem()}-setup.pdf", "PDF (*.pdf);;HTML (*.html)", self.save_sheet)
+
+    def save_sheet(self, path: Path) -> bool:
+        """Write the setup sheet of the run that is shown; False where it cannot be, and why is said."""
+
+        def make(proof: Proof) -> str:
+            template = self.template.text().strip()
+            target = path if path.suffix else path.with_suffix(".pdf")
+            write_whole(target, write_sheet(self._sheet_of(proof), target, Path(template) if template else None))
+            return f"The setup sheet is {_named(target)}."
+
+        return self._do(make)
+
+    # -- reports -----------------------------------------------------------------------------------------------------
+
+    def ask_report(self) -> None:
+        """Where the report goes."""
+        self._ask("Save the report", f"{self._stem()}-report.html", _KINDS, self.save_report)
+
+    def save_report(self, path: Path) -> bool:
+        """Write the report by its file's ending: .html, .json or .sarif. False where it cannot be, and why is said."""
+
+        def make(proof: Proof) -> str:
+            target = path if path.suffix else path.with_suffix(".html")
+            write_whole(target, self._report(proof, target.suffix.lower()))
+            return f"The report is {_named(target)}."
+
+        return self._do(make)
+
+    def _report(self, proof: Proof, suffix: str) -> bytes:
+        if suffix in (".html", ".htm"):
+            shown = job_shown(proof, photographs=self._sources.photographs())
+            return page([shown], datetime.date.today().isoformat()).encode("utf-8", "replace")
+        if suffix == ".json":
+            return as_json(proof_as_dict(proof))
+        if suffix == ".sarif":
+            return as_json(as_sarif([proof]))
+        raise ValueError("a report ends in .html, .json or .sarif")
+
+    def ask_compare(self) -> None:
+        """Where the comparison with the held run goes."""
+        self._ask("Save the comparison", f"{self._stem()}-comparison.html", "Page (*.html)", self.save_compare)
+
+    def save_compare(self, path: Path) -> bool:
+        """Write how the held run (A) and this one (B) compare."""
+        held = self._sources.held()
+
+        def make(proof: Proof) -> str:
+            if held is None:
+                raise ValueError("no run is kept to compare with: keep one with Ctrl+Shift+H, then change something")
+            found = compare_proofs(held, proof)
+            target = path if path.suffix else path.with_suffix(".html")
+            text = comparison_page(held, proof, found, datetime.date.today().isoformat())
+            write_whole(target, text.encode("utf-8", "replace"))
+            return f"The comparison is {_named(target)}: {'the same part' if found.same_part else 'not the same part'}."
+
+        return self._do(make)
+
+    # -- the chart ---------------------------------------------------------------------------------------------------
+
+    def ask_chart(self) -> None:
+        """Which chart."""
+        name, _kind = QFileDialog.getOpenFileName(self, "Open a tool chart", "", "Tool charts (*.csv *.toml)")
+        if name:
+            self.show_chart(Path(name))
+
+    def show_chart(self, path: Path) -> bool:
+        """Hold a chart against the program; False where it cannot be read, and why is said."""
+        return self._do(lambda proof: self._chart_said(path, hold_against(proof, path)))
+
+    def _chart_said(self, path: Path, rows: tuple[ChartRow, ...]) -> str:
+        p = self._palette
+        bad = sum(bool(r.trouble) and r.trouble != "not-called" for r in rows)
+        head = (
+            f"{_named(path)} agrees." if not bad else f"{_named(path)}: {bad} tool{'' if bad == 1 else 's'} to look at."
+        )
+        out = [f"<p>{head}</p><table cellpadding='3'>"]
+        for r in rows:
+            ink = p.quiet if not r.trouble or r.trouble == "not-called" else p.fault
+            number = f'<a href="{r.called}" style="color:{p.active}">T{r.number}</a>' if r.called else f"T{r.number}"
+            said = html.escape(r.why) if r.why else "as on the bench"
+            out.append(
+                f"<tr><td>{number}&nbsp;</td><td>{html.escape(r.chart or 'nothing')}&nbsp;&nbsp;</td><td style='color:{ink}'>{said}</td></tr>"
+            )
+        return "".join([*out, "</table>"])
+
+    # -- all of it ---------------------------------------------------------------------------------------------------
+
+    def ask_all(self) -> None:
+        """Which folder."""
+        name = QFileDialog.getExistingDirectory(self, "A folder for all of it")
+        if name:
+            self.save_all(Path(name))
+
+    def save_all(self, folder: Path) -> bool:
+        """Everything that goes with the program, into one folder; the animation comes last, and the checksums with it."""
+        stem = self._stem()
+        written: list[Path] = []
+
+        def make(proof: Proof) -> str:
+            folder.mkdir(parents=True, exist_ok=True)
+            made = self._sources.made()
+            if made is not None:
+                written.append(folder / made.name)
+                write_whole(written[-1], made.data)
+            for name, data in (
+                (f"{stem}-setup.pdf", lambda p: write_sheet(self._sheet_of(proof), p)),
+                (f"{stem}-report.html", lambda _p: self._report(proof, ".html")),
+                (f"{stem}-report.json", lambda _p: self._report(proof, ".json")),
+            ):
+                written.append(folder / name)
+                write_whole(written[-1], data(written[-1]))
+            written.append(folder / f"{stem}.png")
+            self._sources.picture(written[-1])
+            return f"Written to {html.escape(str(folder))}: {', '.join(_named(w) for w in written)}. The animation follows."
+
+        if not self._do(make):
+            return False
+        film = folder / f"{stem}.gif"
+        self.bar.setRange(0, 100)
+        self.bar.setValue(0)
+        self.bar.show()
+
+        def done(words: str) -> None:
+            self.bar.hide()
+            if film.exists():
+                written.append(film)
+            write_whole(folder / "checksums.txt", checksums(written))
+            self._tell(
+                f"In {html.escape(str(folder))}: {', '.join(_named(w) for w in written)}, and checksums.txt over them. {html.escape(words)}"
+            )
+
+        self._sources.animation(film, lambda share: self.bar.setValue(round(100 * share)), done)
+        return True
+
+    # -- saying --------------------------------------------------------------------------------------------------------
+
+    def _stem(self) -> str:
+        return Path(self._document.source.name).stem or "program"
+
+    def _ask(self, title: str, name: str, kinds: str, save: Callable[[Path], bool]) -> None:
+        path, _kind = QFileDialog.getSaveFileName(self, title, name, kinds)
+        if path:
+            save(Path(path))
+
+    def _do(self, make: Callable[[Proof], str]) -> bool:
+        """Do it with the proof that is shown, and say what came of it."""
+        proof = self._document.proof
+        if proof is None:
+            self._tell("There is no proof yet to make it of.")
+            return False
+        try:
+            said = make(proof)
+        except (UnderGlassError, ValueError, OSError) as problem:
+            self._tell(f'<span style="color:{self._palette.fault}">{html.escape(str(problem))}</span>')
+            return False
+        self._tell(said)
+        return True
+
+    def _tell(self, words: str) -> None:
+        self.said.setText(words)
+
+
+def _words(text: str) -> QWidget:
+    out = label(text, quiet=True, pixels=12)
+    out.setWordWrap(True)
+    return out
+
+
+def _named(path: Path) -> str:
+    return f"<b>{html.escape(path.name)}</b>"
