@@ -332,3 +332,55 @@ def test_operations_are_listed_and_written(tmp_path: Path) -> None:
         assert wrong.returncode == 2 and key in wrong.stderr and wrong.stderr.count("\n") == 1
     other = call("fill", "nest", "--job", DEMO / "vent-bracket.job.toml")
     assert other.returncode == 2 and "sheet" in other.stderr
+
+
+def test_a_folder_ends_in_a_table_and_writes_other_forms_as_well(tmp_path: Path) -> None:
+    (tmp_path / "a").mkdir()
+    (tmp_path / "b").mkdir()
+    write_job(tmp_path / "a", SLOT)
+    write_job(tmp_path / "b", SLOT.replace("F300", ""))
+    done = call("check", tmp_path, "--also", f"html={tmp_path / 'x.html'}", "--also", f"sarif={tmp_path / 'x.sarif'}")
+    assert done.returncode == 1 and done.stdout.splitlines()[-1] == "2 jobs: 1 clean, 1 fault"
+    assert "feed-missing" in (tmp_path / "x.html").read_text()
+    assert json.loads((tmp_path / "x.sarif").read_text())["version"] == "2.1.0"
+    brief = call("check", tmp_path, "--brief", "--cores", 1).stdout.splitlines()
+    assert len(brief) == 4 and brief[0].startswith("job") and "a/plain.job.toml" in brief[1]
+    (tmp_path / "c.job.toml").write_text("nonsense")
+    bad = call("check", tmp_path, "--brief")
+    assert bad.returncode == 2 and "1 cannot be used" in bad.stdout and "c.job.toml" in bad.stderr
+    assert call("check", tmp_path / "a", "--also", "pdf=x").returncode == 2
+
+
+def test_a_chart_and_a_comparison_on_paper(tmp_path: Path) -> None:
+    job = write_job(tmp_path, SLOT)
+    (tmp_path / "t.csv").write_text("number,kind,DC,APMX,LF,LPR,holder\n1,end-mill,10,22,75,40,40x30\n")
+    done = call("chart", job, tmp_path / "t.csv")
+    assert done.returncode == 0 and "the chart agrees" in done.stdout
+    (tmp_path / "t.csv").write_text("number,kind,DC,APMX,LF\n1,end-mill,12,22,75\n")
+    done = call("chart", job, tmp_path / "t.csv", "--format", "json")
+    assert done.returncode == 1 and json.loads(done.stdout)["tools"][0]["trouble"] == "changed"
+    page = call("compare", job, job, "--format", "html")
+    assert page.returncode == 0 and "The same part" in page.stdout and page.stdout.startswith("<!doctype html>")
+
+
+@pytest.mark.parametrize(("program", "code"), [(SLOT, 0), (SLOT.replace("F300", ""), 1)])
+def test_the_ready_scripts_do_what_they_say(tmp_path: Path, program: str, code: int) -> None:
+    """With a real repository and a real shell: a commit is let through or stopped, a build server finds its reports."""
+    write_job(tmp_path, program)
+    found = dict(os.environ, PATH=f"{Path(sys.executable).parent}:{os.environ['PATH']}", HOME=str(tmp_path))
+    found |= {f"GIT_{who}_{what}": "a@b.invalid" for who in ("AUTHOR", "COMMITTER") for what in ("NAME", "EMAIL")}
+
+    def run(*words: object) -> subprocess.CompletedProcess[str]:
+        return subprocess.run([str(w) for w in words], cwd=tmp_path, env=found, capture_output=True, text=True)
+
+    run("git", "init", "-q")
+    hook = tmp_path / ".git" / "hooks" / "pre-commit"
+    hook.parent.mkdir(exist_ok=True)
+    hook.write_text(call("script", "before-commit").stdout)
+    hook.chmod(0o755)
+    run("git", "add", "plain.nc")
+    assert (run("git", "commit", "-qm", "x").returncode != 0) == bool(code)
+    (tmp_path / "check").write_text(call("script", "build-server").stdout)
+    built = run("sh", "check", ".", "out")
+    assert built.returncode == code and "plain.job.toml" in built.stdout
+    assert {p.name for p in (tmp_path / "out").iterdir()} == {"jobs.txt", "jobs.html", "jobs.sarif", "jobs.json"}

@@ -24,7 +24,7 @@ from underglass.core.errors import UnderGlassError
 from underglass.core.files.compare_html import comparison_page
 from underglass.core.files.demo import copy_demo, demo_names
 from underglass.core.files.drawn import outlines_as_dxf, path_as_dxf, path_as_svg
-from underglass.core.files.folder import as_report, look_at_all
+from underglass.core.files.folder import FORMS, as_report, look_at_all
 from underglass.core.files.load import load
 from underglass.core.files.report import (
     comparison_as_dict,
@@ -50,6 +50,7 @@ from underglass.core.saving import write_whole
 from underglass.core.units import MM_PER_INCH
 
 _PATHS = {"csv": path_as_csv, "json": path_as_json, "svg": path_as_svg, "dxf": path_as_dxf}
+_SCRIPTS = ("before-commit", "build-server")
 _LEVELS = {"crash": Severity.CRASH, "fault": Severity.FAULT, "caution": Severity.CAUTION}
 
 
@@ -93,6 +94,17 @@ def demo(name: str, picture: Path | None) -> None:
     sys.exit(run_window(job, picture))
 
 
+def _also(entries: tuple[str, ...]) -> dict[str, Path]:
+    """Further forms of a report and where they go."""
+    out = {}
+    for entry in entries:
+        form, eq, file = entry.partition("=")
+        if not eq or form not in FORMS or not file:
+            raise Failure(f"{entry}: write FORM=FILE; forms are {', '.join(FORMS)}")
+        out[form] = Path(file)
+    return out
+
+
 @cli.command()
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option(
@@ -104,6 +116,9 @@ def demo(name: str, picture: Path | None) -> None:
     "--robust", type=float, help="Also fail where the whole setup bears less than so many times what people keep."
 )
 @click.option("--brief", is_flag=True, help="Text: only the table, a line a job.")
+@click.option(
+    "--also", multiple=True, metavar="FORM=FILE", help="Write another form of the report as well, as html=jobs.html."
+)
 @click.option("--cores", type=click.IntRange(min=1), help="Use so many cores, not all there are.")
 def check(
     files: tuple[Path, ...],
@@ -112,6 +127,7 @@ def check(
     fail_on: str,
     robust: float | None,
     brief: bool,
+    also: tuple[str, ...],
     cores: int | None,
 ) -> None:
     """Prove jobs without a window. A folder means every job in it; a bare program is proved with guesses.
@@ -119,7 +135,8 @@ def check(
     Of several jobs a table of outcomes is the last of the text. A job that cannot be used does not stop the others.
     """
     jobs = gather(files)
-    came = with_progress(look_at_all(jobs, form, robust is not None, cores), len(jobs))
+    more = _also(also)
+    came = with_progress(look_at_all(jobs, (form, *more), robust is not None, cores), len(jobs))
     came.sort(key=lambda c: jobs.index(c.path))
     alone = len(files) == 1 and not files[0].is_dir()
     for one in came:
@@ -130,6 +147,8 @@ def check(
         if one.merit_said:
             click.echo(f"{one.path}: {one.merit_said}", err=True)
     put(as_report(came, form, alone=alone, brief=brief), out)
+    for other, file in more.items():
+        put(as_report(came, other, alone=alone), file)
     if any(c.why for c in came):
         sys.exit(2)
     weak = any(c.merit is not None and c.merit < (robust or 0.0) for c in came)
@@ -342,6 +361,13 @@ def shots(folder: Path, cards: bool) -> None:
 
     for written in take_cards(folder) if cards else take_shots(folder):
         click.echo(str(written))
+
+
+@cli.command()
+@click.argument("which", type=click.Choice(list(_SCRIPTS)))
+def script(which: str) -> None:
+    """Print a ready script: for a hook that proves what is about to be committed, or for a build server."""
+    click.echo((data_folder() / "scripts" / which).read_text("utf-8"), nl=False)
 
 
 @cli.command(hidden=True)

@@ -161,7 +161,7 @@ class FolderPage(QWidget):
         jobs, apart = tuple(self.jobs), self.apart
 
         def work(cancelled: Callable[[], bool]) -> int:
-            for one in look_at_all(jobs, "html", apart=apart, cancelled=cancelled):
+            for one in look_at_all(jobs, ("html",), apart=apart, cancelled=cancelled):
                 if cancelled():
                     raise Cancelled
                 self._came.emit(one)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, ProcessPoolExecutor, wait
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from multiprocessing import get_context
 from pathlib import Path
@@ -26,7 +26,7 @@ from underglass.core.units import show_clock
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Came:
-    """What a job came to. ``made`` is its part of the report, in the form that was asked for; ``why``: it could not be used at all.
+    """What a job came to. ``made`` is its part of the report in each form that was asked for; ``why``: it could not be used at all.
 
     ``merit``: how many times what people keep the whole setup bears, where that was asked.
     """
@@ -38,23 +38,26 @@ class Came:
     counts: tuple[int, int, int] = (0, 0, 0)
     time_s: float = 0.0
     gravest: str = ""
-    made: Any = None
+    made: Mapping[str, Any] = field(default_factory=dict)
     merit: float | None = None
     merit_said: str = ""
 
 
-def look_at(path: Path, form: str, robust: bool) -> Came:
+FORMS: Mapping[str, Callable[[Proof], Any]] = {
+    "json": proof_as_dict,
+    "sarif": results_of,
+    "html": job_shown,
+    "text": proof_as_text,
+}
+"""Forms of a report, and what each takes of one proof."""
+
+
+def look_at(path: Path, forms: Sequence[str], robust: bool = False) -> Came:
     """Prove one job. What cannot be used is told in the answer: one such job does not stop the others."""
     try:
         job, source, _file = load(path)
         proof = prove(job, source)
-        forms: dict[str, Callable[[Proof], Any]] = {
-            "json": proof_as_dict,
-            "sarif": results_of,
-            "html": job_shown,
-            "text": proof_as_text,
-        }
-        made = forms[form](proof)
+        made = {form: FORMS[form](proof) for form in forms}
         safe = how_safe(job, source) if robust else None
     except UnderGlassError as error:
         return Came(path=path, why=str(error))
@@ -71,7 +74,7 @@ def cores() -> int:
 
 def look_at_all(
     paths: Sequence[Path],
-    form: str,
+    forms: Sequence[str],
     robust: bool = False,
     most_cores: int | None = None,
     *,
@@ -87,12 +90,12 @@ def look_at_all(
         for path in paths:
             if cancelled():
                 raise Cancelled
-            yield look_at(path, form, robust)
+            yield look_at(path, forms, robust)
         return
     with ProcessPoolExecutor(several, mp_context=get_context("spawn" if apart else None)) as pool:
         # A few at a time: what is done is told at once, and leaving early leaves little behind.
         waiting = list(paths)
-        going = {pool.submit(look_at, waiting.pop(0), form, robust) for _ in range(min(2 * several, len(paths)))}
+        going = {pool.submit(look_at, waiting.pop(0), forms, robust) for _ in range(min(2 * several, len(paths)))}
         while going:
             done, going = wait(going, timeout=0.2, return_when=FIRST_COMPLETED)
             if cancelled():
@@ -103,7 +106,7 @@ def look_at_all(
             for one in done:
                 yield one.result()
                 if waiting:
-                    going.add(pool.submit(look_at, waiting.pop(0), form, robust))
+                    going.add(pool.submit(look_at, waiting.pop(0), forms, robust))
 
 
 def as_table(came: Sequence[Came]) -> str:
@@ -140,13 +143,15 @@ def as_report(came: Sequence[Came], form: str, *, alone: bool, brief: bool = Fal
     """The whole report. ``alone``: one file was asked about, not several."""
     usable = [c for c in came if not c.why]
     if form == "json":
-        rows = [c.made for c in usable]
+        rows = [c.made["json"] for c in usable]
         return json.dumps(rows[0] if alone else rows, indent=1, ensure_ascii=False) + "\n"
     if form == "sarif":
-        return json.dumps(sarif_of([r for c in usable for r in c.made]), indent=1, ensure_ascii=False) + "\n"
+        return json.dumps(sarif_of([r for c in usable for r in c.made["sarif"]]), indent=1, ensure_ascii=False) + "\n"
     if form == "html":
         names = dict(zip((c.path for c in came), short_names([c.path for c in came])))
-        return page([c.made for c in usable], date.today().isoformat(), {names[c.path]: c.why for c in came if c.why})
+        return page(
+            [c.made["html"] for c in usable], date.today().isoformat(), {names[c.path]: c.why for c in came if c.why}
+        )
     if alone and not brief:
-        return str(usable[0].made)
-    return ("" if brief else "\n".join(c.made for c in usable) + "\n") + as_table(came)
+        return str(usable[0].made["text"])
+    return ("" if brief else "\n".join(c.made["text"] for c in usable) + "\n") + as_table(came)
