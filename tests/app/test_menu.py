@@ -76,6 +76,14 @@ def test_what_is_set_takes_effect_and_is_kept(
     page.units.setCurrentIndex(page.units.findData("inch"))
     page.units.activated.emit(page.units.currentIndex())
     assert window.document.units == "inch"
+    page.kept.setCurrentIndex(page.kept.findData("5"))
+    page.kept.activated.emit(page.kept.currentIndex())
+    assert window.filing.keeper._keep_soon.interval() == 5000 and window.settings.value("kept_after") == "5"
+    page.grid.setCurrentIndex(page.grid.findData(""))
+    page.grid.activated.emit(page.grid.currentIndex())
+    assert not window.side.print.view.show_grid
+    window.helping.set_grid("0.25")
+    assert window.side.print.view.show_grid and abs(window.side.print.view.grid - 6.35) < 1e-9
     for night in (True, False):
         page.colours.setCurrentIndex(page.colours.findData("night" if night else "day"))
         page.colours.activated.emit(page.colours.currentIndex())

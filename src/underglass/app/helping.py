@@ -10,10 +10,11 @@ from PySide6.QtWidgets import QWidget
 
 from underglass.app.commands import Command
 from underglass.app.document import Document
+from underglass.app.keeping import KEEP_AFTER_S
 from underglass.app.parts.header import Header
 from underglass.app.parts.keys_page import KeysPage
 from underglass.app.parts.main_menu import fill_menu
-from underglass.app.parts.settings_page import TEXT_SIZES, SettingsPage
+from underglass.app.parts.settings_page import GRIDS, KEPT_S, TEXT_SIZES, SettingsPage
 from underglass.app.style.palette import NIGHT, Palette
 
 
@@ -23,9 +24,11 @@ class Helping:
     def __init__(
         self, window: QWidget, document: Document, settings: QSettings, header: Header, *, recent: Callable[[], list[Path]],
         open_: Callable[[Path], object], colours: Callable[[], Palette], other_colours: Callable[[], object], text: Callable[[int], object],
+        kept: Callable[[float], object], grid: Callable[[str], object],
     ) -> None:  # fmt: skip
         self._window, self._document, self._settings, self._header = window, document, settings, header
         self._recent, self._open, self._colours, self._other, self._text = recent, open_, colours, other_colours, text
+        self._kept, self._grid = kept, grid
         self.page: KeysPage | SettingsPage | None = None
         header.menu.aboutToShow.connect(self.fill)
 
@@ -34,6 +37,21 @@ class Helping:
         size = self.text_size
         if size != 13:
             self._text(size)
+        self._kept(self.kept_s)
+        if self.grid is not None:
+            self._grid(self.grid)
+
+    @property
+    def kept_s(self) -> float:
+        """How soon what was typed is kept."""
+        kept = str(self._settings.value("kept_after") or "")
+        return next((n for n in KEPT_S if f"{n:g}" == kept), KEEP_AFTER_S)
+
+    @property
+    def grid(self) -> str | None:
+        """The step that was set for the unit that is shown; empty: no grid; None where nothing was."""
+        kept = self._settings.value(f"grid_{self._document.units}")
+        return None if kept is None else str(kept)
 
     @property
     def text_size(self) -> int:
@@ -51,15 +69,33 @@ class Helping:
     def show_settings(self) -> None:
         night = self._colours() is NIGHT
         page = SettingsPage(
-            self._settings, units=self._document.units, night=night, text=self.text_size, parent=self._window
+            self._settings,
+            units=self._document.units,
+            night=night,
+            text=self.text_size,
+            kept_s=self.kept_s,
+            grid=self.grid if self.grid is not None else GRIDS[self._document.units][3],
+            parent=self._window,
         )
         page.units_chosen.connect(self._document.set_units)
         page.colours_chosen.connect(
             lambda name: self._other() if (name == "night") != (self._colours() is NIGHT) else None
         )
         page.text_chosen.connect(self.set_text)
+        page.kept_chosen.connect(self.set_kept)
+        page.grid_chosen.connect(self.set_grid)
         self.page = page
         page.show()
+
+    def set_kept(self, seconds: float) -> None:
+        """How soon what is typed is kept, from now on."""
+        self._settings.setValue("kept_after", f"{seconds:g}")
+        self._kept(seconds)
+
+    def set_grid(self, step: str) -> None:
+        """The grid of the drawing, for the unit that is shown."""
+        self._settings.setValue(f"grid_{self._document.units}", step)
+        self._grid(step)
 
     def set_text(self, pixels: int) -> None:
         """The size of the program's text, kept for the next time."""

@@ -14,7 +14,8 @@ from underglass.core.files.recovery import Kept, Session, drop, keep, kept_for, 
 from underglass.core.reading import PROGRAM_BYTES, read_regular
 
 NEW_NAME = "new-program.nc"
-_KEEP_AFTER_MS = 1500
+KEEP_AFTER_S = 1.5
+"""How soon what was typed is kept, where nothing else is set."""
 _LOOK_AFTER_MS = 150
 _GONE = "\0"
 
@@ -42,7 +43,7 @@ class Keeper(QObject):
         self._forgotten = 0
         self._keep_soon = QTimer(self)
         self._keep_soon.setSingleShot(True)
-        self._keep_soon.setInterval(_KEEP_AFTER_MS)
+        self._keep_soon.setInterval(round(1000 * KEEP_AFTER_S))
         self._keep_soon.timeout.connect(self.keep_now)
         self._look_soon = QTimer(self)
         self._look_soon.setSingleShot(True)
@@ -54,6 +55,10 @@ class Keeper(QObject):
         self._job_told = ""
         self.job_read = ""
         """The job file's text as it was read or written last by this window."""
+
+    def keep_after(self, seconds: float) -> None:
+        """How soon what was typed is kept."""
+        self._keep_soon.setInterval(round(1000 * seconds))
 
     @property
     def place(self) -> Path:

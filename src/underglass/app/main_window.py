@@ -130,6 +130,7 @@ class MainWindow(QMainWindow):
         self.helping = Helping(
             self, self.document, self.settings, self.header, recent=self.filing.recent, open_=self.open, colours=lambda: self.colours,
             other_colours=self.other_colours, text=self.program.set_text_size,
+            kept=self.filing.keeper.keep_after, grid=self.side.print.set_grid,
         )  # fmt: skip
         self.helping.begin()
         for offered in (

@@ -281,6 +281,13 @@ class PrintPanel(QWidget):
         elif key in ("dx", "dy", "turn", "scale"):
             self._lay_print()
 
+    def set_grid(self, step: str) -> None:
+        """The grid's step in the unit that is shown; empty: no grid."""
+        self.grid_on.setChecked(bool(step))
+        if step:
+            self.fields["grid"].setText(step)
+        self._on_grid()
+
     def _on_grid(self) -> None:
         try:
             step = self._read("grid")

@@ -78,6 +78,19 @@ def _one(mm: float, unit: Unit) -> str:
     return f"{mm / MM_PER_INCH:.4f}" if unit == "inch" else f"{mm:.3f}"
 
 
+def _pair(mm: float, unit: Unit) -> str:
+    """A length in the job's unit and the other one, for a table whose head names both."""
+    return f"{_one(mm, unit)} / {_one(mm, 'mm' if unit == 'inch' else 'inch')}"
+
+
+def _signed(mm: float, unit: Unit) -> str:
+    return f"{'+' if mm > 0.0 else ''}{_one(mm, unit)}"
+
+
+def _units(unit: Unit) -> str:
+    return "in / mm" if unit == "inch" else "mm / in"
+
+
 def _said(words: str, lengths: Sequence[float], unit: Unit) -> str:
     if not lengths:
         return words
@@ -116,14 +129,16 @@ def _register_tables(proof: Proof) -> list[Table]:
             if r.group != group or (group == "left" and not r.belief and not r.truth):
                 continue
             control = (
-                "not set" if r.belief is None else f"{_one(r.belief, unit)}" + (f" {r.wear:+.3f}" if r.wear else "")
+                "not set"
+                if r.belief is None
+                else _pair(r.belief, unit) + (f" {_signed(r.wear, unit)}" if r.wear else "")
             )
-            truth = "" if r.truth is None else _one(r.truth, unit)
+            truth = "" if r.truth is None else _pair(r.truth, unit)
             body.append((f"{r.key} {r.axis.upper()}".strip(), r.what, control, truth))
         out.append(
             Table(
                 title=title,
-                heads=("Register", "For", f"In the control, {unit}", "Measured"),
+                heads=("Register", "For", f"In the control, {_units(unit)}", "Measured"),
                 rows=tuple(body),
                 right=(2, 3),
             )
@@ -140,19 +155,19 @@ def _tool_table(proof: Proof) -> Table:
         diameter = tool.get("diameter")
         name = tool["name"] + (f" {_one(diameter, unit)}" if diameter else "")
         bench = proof.job.bench.tools.get(number)
-        reach = _one(bench.stickout, unit) if bench is not None and hasattr(bench, "stickout") else ""
-        length = _one(bench.length, unit) if bench is not None and hasattr(bench, "length") else ""
+        reach = _pair(bench.stickout, unit) if bench is not None and hasattr(bench, "stickout") else ""
+        length = _pair(bench.length, unit) if bench is not None and hasattr(bench, "length") else ""
         speeds = tool.get("speeds") or tool.get("speeds_rpm")
         said = f"S{plain(speeds[0], 0)}" if speeds else ""
         seen = first[number].evidence if number in first else {}
-        z, over = (_one(float(str(seen[k])), unit) if k in seen else "" for k in ("z_mm", "height_mm"))
+        z, over = (_pair(float(str(seen[k])), unit) if k in seen else "" for k in ("z_mm", "height_mm"))
         rows.append(
             (f"T{number}", name, length, reach, said, show_clock(tool["time_s"]), str(tool["first_line"]), z, over)
         )
     return _without_empty(
         Table(
             title="Tools, in the order in which they come", rows=tuple(rows), right=(2, 3, 4, 5, 6, 7, 8),
-            heads=("Tool", "What", f"Length, {unit}", "Out of holder", "Speed", "Time", "From line", "First Z, look there", "Above the stock"),
+            heads=("Tool", "What", f"Length, {_units(unit)}", "Out of holder", "Speed", "Time", "From line", "First Z, look there", "Above the stock"),
         )
     )  # fmt: skip
 
