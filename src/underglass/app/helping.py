@@ -39,7 +39,7 @@ class Helping:
             self._text(size)
         self._kept(self.kept_s)
         if self.grid is not None:
-            self._grid(self.grid)
+            self._show_grid(self.grid)
 
     @property
     def kept_s(self) -> float:
@@ -95,7 +95,11 @@ class Helping:
     def set_grid(self, step: str) -> None:
         """The grid of the drawing, for the unit that is shown."""
         self._settings.setValue(f"grid_{self._document.units}", step)
-        self._grid(step)
+        self._show_grid(step)
+
+    def _show_grid(self, step: str) -> None:
+        # The drawing counts in the program's unit, which need not be the one that is shown.
+        self._grid(step and f"{step} {'in' if self._document.units == 'inch' else 'mm'}")
 
     def set_text(self, pixels: int) -> None:
         """The size of the program's text, kept for the next time."""

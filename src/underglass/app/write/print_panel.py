@@ -282,7 +282,7 @@ class PrintPanel(QWidget):
             self._lay_print()
 
     def set_grid(self, step: str) -> None:
-        """The grid's step in the unit that is shown; empty: no grid."""
+        """The grid's step with its unit; empty: no grid."""
         self.grid_on.setChecked(bool(step))
         if step:
             self.fields["grid"].setText(step)
