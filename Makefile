@@ -1,21 +1,24 @@
 # make demo   open the window with the demo job (without a display: a picture of it, in out/)
 # make test   everything that is checked, as CI runs it
 # make quick  lint and the core's tests, under a minute; make deep: long random runs
-.PHONY: demo test deep quick setup lint bench shots lock clean
+.PHONY: demo test deep quick setup warm lint bench shots lock clean
 
 VENV := .venv
 PY := $(VENV)/bin/python
 READY := $(VENV)/.ready
+WARM := $(VENV)/.warm
 
-demo: $(READY)
+demo: $(WARM)
 	@scripts/run-demo
 
-test: $(READY) lint
+# Kernels are compiled on one core while the other one reads the types.
+test: $(READY)
+	@$(MAKE) --no-print-directory -j2 lint warm
 	@scripts/with-display $(PY) -m pytest -n auto --dist loadscope --no-loadscope-reorder $(ARGS)
 
 # Random runs that are too long for every change: thousands of programs against the judge, every golden program, mutants.
 deep: $(READY)
-	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/core/proof/test_restart.py tests/core/proof/test_any_program.py tests/core/files/test_every_entry.py tests/core/files/test_practice.py tests/core/machine tests/core/proof/test_why.py $(ARGS)
+	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/app/test_prove_hands.py tests/app/test_setup_hands.py tests/core/proof/test_restart.py tests/core/proof/test_any_program.py tests/core/files/test_every_entry.py tests/core/files/test_practice.py tests/core/machine tests/core/proof/test_why.py $(ARGS)
 	@$(PY) -m tests.deep.mutants 60
 
 # Under a minute: lint, types, and the core's tests that are touched most.
@@ -29,6 +32,14 @@ lint: $(READY)
 	$(VENV)/bin/lint-imports
 
 setup: $(READY)
+
+warm: $(WARM)
+
+# Kernels are compiled anew when one of the files that hold them changes.
+$(WARM): $(READY) $(shell grep -rl "underglass.core.compiled import" src/underglass/core --include=*.py) src/underglass/core/compiled.py
+	@echo "Compiling the kernels (once, half a minute or so)…"
+	@$(PY) -m underglass warm
+	@touch $(WARM)
 
 # Done again only when what is installed changes; after it, nothing here needs a network.
 $(READY): pyproject.toml requirements.lock scripts/setup

@@ -7,7 +7,7 @@ import random
 
 from underglass.core.compose.operation import Operation
 
-TRIES = 500 if os.environ.get("UNDERGLASS_DEEP") else 10
+TRIES = 500 if os.environ.get("UNDERGLASS_DEEP") else 6
 
 
 def some_entries(op: Operation, dice: random.Random, fixed: dict[str, str] | None = None) -> dict[str, str]:

@@ -32,12 +32,13 @@ def swept(tool: int, a: np.ndarray, b: np.ndarray) -> m3.Manifold:
     return m3.Manifold.batch_hull([make(a), make(b)])
 
 
-def chords(move: Move, steps: int = 96) -> np.ndarray:
+def chords(move: Move, round_steps: int = 96) -> np.ndarray:
+    """Places along a move: as many on an arc as its share of ``round_steps`` to the whole turn, so that each chord is off by as little."""
     a, b = np.array(move[0], float), np.array(move[1], float)
     if len(move) == 2:
         return np.stack([a, b])
     centre, turn = np.array(move[2], float), float(move[3])
-    t = np.linspace(0, 1, steps + 1)
+    t = np.linspace(0, 1, max(8, math.ceil(round_steps * abs(turn) / math.tau)) + 1)
     start = math.atan2(a[1] - centre[1], a[0] - centre[0])
     r = math.dist(a[:2], centre)
     return np.stack(

@@ -55,6 +55,7 @@ class MachinePlace(QWidget):
     def __init__(self, document: Document, palette: Palette, folder: Path) -> None:
         super().__init__()
         self.setObjectName("panel")
+        self.setAccessibleName("Machine: keys jog the axes")
         self._document, self._palette, self._folder = document, palette, folder
         self.session = Session(document, self)
         self.glass = Glass(self.session.view, palette)

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from underglass.app.machine.parts import ActionButton, ChoiceRow
 from underglass.app.machine.session import SPEEDS, Session
-from underglass.app.parts.basic import figure, label, rule
+from underglass.app.parts.basic import Elided, figure, label, rule
 from underglass.app.style.palette import Palette
 from underglass.core.machine.actions import CycleStart, Hold, Overrides, StopProgram, Switch
 from underglass.core.units import show_clock
@@ -97,9 +97,7 @@ class RunBar(QWidget):
         self.said = label(bold=True, pixels=13)
         self.said.setWordWrap(True)
         self.said.setAccessibleName("What the machine says")
-        self.blocks = [figure(pixels=15 if k == 1 else 13, quiet=k != 1) for k in range(3)]
-        for one in self.blocks:
-            one.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.blocks = [Elided(pixels=15 if k == 1 else 13, quiet=k != 1, figures=True) for k in range(3)]
         self.time = label(quiet=True, pixels=12)
         self.switches: dict[str, QCheckBox] = {}
         switches = QVBoxLayout()
@@ -211,7 +209,7 @@ class RunBar(QWidget):
         self.time.setText(self._times())
         name = stand.source.name
         self.program.setEnabled(stand.mode == "hand" and not stand.moving)
-        self.program.setText(f"{name[:14]}…" if len(name) > 15 else name or "Program")
+        self.program.setText(f"{name[:10]}…" if len(name) > 11 else name or "Program")
         self.from_line.setEnabled(stand.mode == "hand")
 
     def _show_blocks(self, line: int) -> None:

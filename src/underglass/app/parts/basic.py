@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.style.theme import number_font, words_font
@@ -17,6 +18,29 @@ def label(
     if quiet:
         out.setProperty("quiet", True)
     return out
+
+
+class Elided(QLabel):
+    """Words in one line that may be cut short where there is no room: then they end in dots, and the tool tip has the whole of them."""
+
+    def __init__(self, text: str = "", *, quiet: bool = False, figures: bool = False, pixels: int = 13) -> None:
+        super().__init__(text)
+        self.setFont(number_font(pixels) if figures else words_font(pixels))
+        if quiet:
+            self.setProperty("quiet", True)
+        self.setMinimumWidth(24)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        whole = self.text()
+        room = self.contentsRect()
+        shown = self.fontMetrics().elidedText(whole, Qt.TextElideMode.ElideRight, room.width())
+        if self.toolTip() != (tip := whole if shown != whole else ""):
+            self.setToolTip(tip)
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(room, int(self.alignment()), shown)
+        painter.end()
 
 
 def rich(pixels: int = 13) -> QLabel:
@@ -83,10 +107,10 @@ class PanelHead(QWidget):
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(10)
         row.addWidget(label(title, bold=True))
-        self.detail = label(quiet=True)
+        self.detail = Elided(quiet=True)
         row.addWidget(self.detail)
         row.addStretch(1)
-        self.right = label(quiet=True)
+        self.right = Elided(quiet=True)
         row.addWidget(self.right)
 
 

@@ -11,7 +11,7 @@ from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
-from underglass.app.parts.basic import label
+from underglass.app.parts.basic import Elided, label
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.core.reckon.figure import BadFigure, read_figure
@@ -35,7 +35,7 @@ class NumberField(QWidget):
         self.unit: Unit = "mm"
         self.value: float | None = None
         self._typing = False
-        self._name = label(word, quiet=True, pixels=12)
+        self._name = Elided(word, quiet=True, pixels=12)
         self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.edit = QLineEdit()
         self.edit.setFont(number_font(13))

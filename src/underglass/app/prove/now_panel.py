@@ -81,7 +81,7 @@ class NowPanel(QWidget):
         cut = self._group(
             ("spindle", "Spindle"),
             ("feed", "Feed"),
-            ("surface", "Speed, chip load"),
+            ("surface", "Speed, chip"),
             ("force", "Active"),
             ("time", "Elapsed, remaining"),
         )

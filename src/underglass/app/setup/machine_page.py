@@ -50,6 +50,7 @@ class MachinePage(SetupPage):
         self.copies: dict[str, QPushButton] = {}
         for kind in ("machine", "control"):
             button = QPushButton("")
+            button.setToolTip(f"A {kind} of your own, copied beside the job, to be changed")
             button.clicked.connect(lambda _c=False, k=kind: self.edit_own(k))
             self.copies[kind] = button
             buttons.addWidget(button)
@@ -253,4 +254,4 @@ class MachinePage(SetupPage):
         for kind, button in self.copies.items():
             path = self._named(kind)
             own = path is not None and path.parent.resolve() == Path(job.folder).resolve()
-            button.setText(f"Change your own {kind}\u2026" if own else f"Copy this {kind} to change it\u2026")
+            button.setText(f"Your {kind}\u2026" if own else f"Copy the {kind}\u2026")
