@@ -99,7 +99,7 @@ def cut_off(part: QWidget) -> bool:
 
 def about(part: QWidget) -> str:
     words = getattr(part, "text", lambda: "")()
-    return f"{type(part).__name__} {words!r} in {type(part.parentWidget()).__name__}"
+    return f"{type(part).__name__} {words!r}, {part.width()} wide, in {type(part.parentWidget()).__name__}"
 
 
 @pytest.mark.parametrize("demo", DEMOS)

@@ -81,9 +81,9 @@ class NowPanel(QWidget):
         cut = self._group(
             ("spindle", "Spindle"),
             ("feed", "Feed"),
-            ("surface", "Speed, chip"),
+            ("surface", "Speed, chip load"),
             ("force", "Active"),
-            ("time", "Elapsed, remaining"),
+            ("time", "Elapsed, left"),
         )
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)

@@ -284,7 +284,7 @@ def now(proof: Proof, moment: float, own: Callable[[int, float], tuple[list[NowR
     held += more
     cut.append(NowRow("Active", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset))))))
     cut.append(
-        NowRow("Elapsed, remaining", f"{show_clock(moment)} \u00b7 {show_clock(max(proof.timing.total - moment, 0.0))}")
+        NowRow("Elapsed, left", f"{show_clock(moment)} \u00b7 {show_clock(max(proof.timing.total - moment, 0.0))}")
     )
     later = np.flatnonzero(motions.line[move:] != motions.line[move])
     return OwnNow(

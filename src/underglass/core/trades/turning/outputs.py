@@ -328,7 +328,7 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
     )
     cut.append(NowRow("Active", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset))))))
     cut.append(
-        NowRow("Elapsed, remaining", f"{show_clock(moment)} · {show_clock(max(proof.timing.total - moment, 0.0))}")
+        NowRow("Elapsed, left", f"{show_clock(moment)} · {show_clock(max(proof.timing.total - moment, 0.0))}")
     )
     later = np.flatnonzero(motions.line[move:] != motions.line[move])
     return OwnNow(
