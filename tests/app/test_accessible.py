@@ -157,3 +157,23 @@ def test_what_has_the_focus_can_be_seen(slip: MainWindow, qtbot: QtBot) -> None:
         part.setFocus(Qt.FocusReason.TabFocusReason)
         qtbot.waitUntil(lambda p=part: p.hasFocus())  # type: ignore[misc]
         assert part.grab().toImage() != without, about(part)
+
+
+@pytest.mark.parametrize("demo", ["vent-bracket-slip", "winder-bush-slip"])
+def test_alt_and_a_number_is_a_page_of_any_place(
+    opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot, demo: str
+) -> None:
+    window = opened(copy_demo(demo, tmp_path / "demo"))
+    window.activateWindow()
+    qtbot.waitUntil(lambda: window.isActiveWindow())
+    rows = {
+        "write": lambda: window.side.buttons, "prove": lambda: window.beside.buttons, "machine": lambda: window.machine.row.buttons,
+        "hand-over": lambda: window.handing.buttons,
+        "setup": lambda: next(t for t in window.setting_up.place.findChildren(PageTabs) if t.isVisible()).buttons,
+    }  # fmt: skip
+    for place, buttons in rows.items():
+        window.go_to_place(place)
+        offered = [b for b in buttons().values() if not b.isHidden()]
+        for number in (2, 3, 1):
+            qtbot.keyClick(window, getattr(Qt.Key, f"Key_{number}"), Qt.KeyboardModifier.AltModifier)
+            assert offered[number - 1].isChecked(), (place, number)

@@ -29,6 +29,7 @@ from underglass.app.helping import Helping
 from underglass.app.laying_out import lay_out
 from underglass.app.looking import Looking
 from underglass.app.machine.place import MachinePlace
+from underglass.app.paging import Paging
 from underglass.app.parts.basic import Pages
 from underglass.app.parts.command_palette import CommandPalette
 from underglass.app.parts.first_page import FirstPage
@@ -135,7 +136,7 @@ class MainWindow(QMainWindow):
         self.helping.begin()
         for offered in (
             self.commands(), self.helping.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
-            self.handing.commands(lambda: self.go_to_place("hand-over")),
+            Paging(self, self.parts).commands(), self.handing.commands(lambda: self.go_to_place("hand-over")),
             self.machine.commands(lambda: self.go_to_place("machine")), self.guiding.commands(), self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
             add_commands(self, offered)

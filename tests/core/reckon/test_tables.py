@@ -108,9 +108,9 @@ def test_a_fit_is_shown_as_a_drawing_says_it() -> None:
     answer = ALL["Fit and limits"].answer({"fit": "20H7"}, "mm")
     assert answer.rows[0].shown == "+0.021 / 0" and answer.rows[1].shown == "20.000  20.021"
     rows = {r.word: (r.shown, r.note) for r in ALL["Fit and limits"].answer({"fit": "20H7/g6"}, "mm").rows}
-    assert rows["Between them"] == ("+0.007 to +0.041", "always play")
+    assert rows["Between them"] == ("+0.007 to +0.041", "clearance fit")
     rows = {r.word: (r.shown, r.note) for r in ALL["Fit and limits"].answer({"fit": "25H7/p6"}, "mm").rows}
-    assert rows["Between them"] == ("-0.035 to -0.001", "always tight")
+    assert rows["Between them"] == ("-0.035 to -0.001", "interference fit")
 
 
 @pytest.mark.parametrize("wanted", ["20", "20Q7", "20H3", "600H7", "20H7/H6", "K9", "20K9"])

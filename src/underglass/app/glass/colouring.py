@@ -29,7 +29,7 @@ COLOURINGS = (
     ("age", "When it was cut"),
     ("depth", "Depth"),
     ("load", "Load"),
-    ("target", "Off the target"),
+    ("target", "Difference from target"),
     ("heat", "Heat, from cuts near by"),
     ("held", "Off the run held"),
 )

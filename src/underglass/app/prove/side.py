@@ -23,7 +23,7 @@ PAGES = (
     ("whole", "Whole", "The whole program: how far it goes, tools, offsets, speeds, times"),
     ("lens", "Lens", "Radius compensation: programmed path, the control's path and the real edge"),
     ("stop", "Stops", "Measure and correct at a program stop, and go on with the cut as it is"),
-    ("runs", "Runs", "Hold this run and compare what a change makes of it"),
+    ("runs", "Runs", "Keep this run and compare what a change makes of it"),
     ("why", "Why", "The part came out wrong: which figure was it?"),
     ("start", "Restart", "Start at a line in the middle: what has to be sent first"),
 )

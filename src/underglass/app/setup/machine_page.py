@@ -69,7 +69,7 @@ class MachinePage(SetupPage):
         self.why.hide()
         self.box.addWidget(self.why)
         done = QHBoxLayout()
-        self.use = QPushButton("Use it as it stands")
+        self.use = QPushButton("Use my changes")
         self.use.setProperty("strong", True)
         self.use.clicked.connect(self.use_own)
         self.close_text = QPushButton("Close without changes")

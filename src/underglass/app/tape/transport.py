@@ -38,7 +38,7 @@ class Transport(QWidget):
         self.speed = QPushButton()
         self.speed.setProperty("side", True)
         self.speed.setFixedSize(74, 30)
-        self.speed.setToolTip("Speed, times real time; real time has the job's overrides in it")
+        self.speed.setToolTip("Playback speed; 1 x is real time with the job's overrides")
         self.speed.setAccessibleName("Speed")
         menu = QMenu(self.speed)
         for value in (BLOCK_A_PRESS, *SPEEDS, FASTEST):

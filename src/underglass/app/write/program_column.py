@@ -131,7 +131,7 @@ class ProgramColumn(QWidget):
 
     def fold_here(self) -> None:
         if not self.editor.toggle_fold():
-            self.nothing_done.emit("Nothing to fold here: the line is in no tool's stretch and in no subprogram.")
+            self.nothing_done.emit("Nothing to fold here: this line is not inside a tool section or a subprogram.")
 
     def fold_all(self, kind: str) -> None:
         if not self.editor.fold_all(kind):

@@ -120,8 +120,8 @@ class WriteSide(SidePanel):
         """``go`` leads to Write with a page."""
         return [
             *(
-                Command(f"Write: {words}", lambda n=name: go(n), (f"Alt+{k}",))  # type: ignore[misc]
-                for k, (name, words) in enumerate(_COMMAND_WORDS.items(), 1)
+                Command(f"Write: {words}", lambda n=name: go(n))  # type: ignore[misc]
+                for name, words in _COMMAND_WORDS.items()
             ),
             Command("Open a drawing or picture behind the path…", lambda: (go("print"), self.print.ask_load())),
             *(

@@ -116,7 +116,7 @@ class BlockWords:
                 "word-unknown",
                 word,
                 f"the control does not know {word.text.upper()}",
-                "look the word up in the control's list; the rest of the block is carried out without it",
+                "if your machine has it, add it to the control profile (Setup, Machine); the rest of the block is carried out without it",
             )
         elif group == "motion" and group in into and _with_end_of_cycle(into[group][0], key):
             # G80 beside a motion word: the cycle ends, then the move is made.

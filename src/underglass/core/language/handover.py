@@ -108,9 +108,7 @@ def fitted_name(name: str, habits: FileHabits) -> tuple[str, list[Trouble]]:
     bare = unicodedata.normalize("NFKD", stem)
     plain = re.sub(r"[^A-Za-z0-9_-]", "-", "".join(_SAID.get(c, c) for c in bare if not unicodedata.combining(c)))
     if plain != stem:
-        out.append(
-            Trouble(0, 1, "the name has characters that not every control can show", "others stand for them", True)
-        )
+        out.append(Trouble(0, 1, "the name has characters that not every control can show", "they are replaced", True))
     if habits.letters == "upper":
         plain, wanted = plain.upper(), wanted.upper()
     if habits.longest_name and len(plain) > habits.longest_name:

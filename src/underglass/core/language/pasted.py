@@ -110,7 +110,7 @@ def cleaned(lines: Sequence[str]) -> Cleaned:
         said.append(f"line numbers of a listing before {numbered} lines")
     marks = sum(bool(_MARKED.match(text)) for text in out)
     if marks:
-        said.append(_counted(marks, "fence around the text", "fences around the text"))
+        said.append(_counted(marks, "code-block mark", "code-block marks"))
         out = [text for text in out if not _MARKED.match(text)]
     bullets = 0
     for k, text in enumerate(out):

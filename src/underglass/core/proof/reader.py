@@ -213,7 +213,7 @@ def _states(proof: Proof | None, block: Block) -> list[str]:
             said = f" by register D{int(d.value)}" if d and d.value == d.value else ""
             side = "left" if key == 410 else "right"
             out.append(
-                f"Puts the cutter {side} of its way{said}{_cutting_way(proof, block.line, side)}; the entry is drawn when the move after it is known"
+                f"Puts the cutter {side} of its way{said}{_cutting_way(proof, block.line, side)}; the lead-in is worked out once the next move is known"
             )
         elif key == 430:
             h = block.word("H")

@@ -197,10 +197,10 @@ def _fit(e: Entries) -> Answer:
         if classes[0][0].isupper() == classes[1][0].isupper():
             raise CannotBe("a fit has a hole (capital) and a shaft (small letter)", "fit")
         most, least = hole[0] - shaft[1], hole[1] - shaft[0]
-        kind = "always play" if least >= 0 else "always tight" if most <= 0 else "play or tight"
+        kind = "clearance fit" if least >= 0 else "interference fit" if most <= 0 else "transition fit"
         rows.append(Row("Between them", f"{_signed(least, inch)} to {_signed(most, inch)}", kind))
         steps.append(
-            f"most play = {hole[0]:+g} - ({shaft[1]:+g}) = {most:+g} \u00b5m; least = {hole[1]:+g} - ({shaft[0]:+g}) = {least:+g} \u00b5m"
+            f"max clearance = {hole[0]:+g} - ({shaft[1]:+g}) = {most:+g} \u00b5m; min = {hole[1]:+g} - ({shaft[0]:+g}) = {least:+g} \u00b5m"
         )
     return Answer(rows=tuple(rows), steps=tuple(steps), blocks=(), strokes=tuple(strokes))
 

@@ -80,7 +80,7 @@ RECKONERS = (
              work=_circle, source="Polar coordinates"),
     Reckoner(name="Hole grid", group="Patterns",
              fields=(Field(key="x0", word="First X", start="0"), Field(key="y0", word="First Y", start="0"), Field(key="nx", word="Along X", kind="count", start="4"), Field(key="ny", word="Along Y", kind="count", start="3"),
-              Field(key="dx", word="Step in X", start="15", start_inch="0.75"), Field(key="dy", word="Step in Y", start="15", start_inch="0.75"),
+              Field(key="dx", word="Spacing in X", start="15", start_inch="0.75"), Field(key="dy", word="Spacing in Y", start="15", start_inch="0.75"),
               Field(key="turned", word="Turned by", kind="angle", start="0", tip="Degrees about the first hole, anticlockwise")),
              work=_grid, source="Plane geometry"),
 )  # fmt: skip

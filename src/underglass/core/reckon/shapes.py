@@ -194,7 +194,7 @@ RECKONERS = (
     Reckoner(name="Scallop of a ball", group="Shapes", fields=(Field(key="d", word="Ball diameter", start="6", start_inch="0.25"), _blank("s", "Step s", "0.5", "0.02"), _blank("h", "Ridge h")),
              work=_scallop, source="Pythagoras; on a flat surface"),
     Reckoner(name="Drill point", group="Shapes", fields=(Field(key="d", word="Drill diameter", start="8", start_inch="0.3125"), Field(key="angle", word="Point angle", kind="angle", start="118"),
-             Field(key="depth", word="Full-diameter depth", start="20", start_inch="0.75"), Field(key="beyond", word="Beyond that", start="1", start_inch="0.04")), work=_drill, source="Trigonometry; 118\u00b0 is common practice"),
+             Field(key="depth", word="Full-diameter depth", start="20", start_inch="0.75"), Field(key="beyond", word="Breakthrough", start="1", start_inch="0.04")), work=_drill, source="Trigonometry; 118\u00b0 is common practice"),
     Reckoner(name="Countersink or spot", group="Shapes", fields=(Field(key="want", word="Wanted diameter", start="9", start_inch="0.35"), Field(key="angle", word="Tool's point angle", kind="angle", start="90"),
              Field(key="flat", word="Flat at the tip", start="0")), work=_countersink, source="Trigonometry"),
     Reckoner(name="Triangle", group="Shapes", fields=(_blank("a", "Side a", "30", "1.2"), _blank("b", "Side b", "40", "1.6"), _blank("c", "Side c"),

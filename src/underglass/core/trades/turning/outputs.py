@@ -327,9 +327,7 @@ def _now(proof: Proof, moment: float) -> OwnNow | None:
         NowRow("Surface", show_surface(2.0 * np.pi * reach * rpm / 1000.0, unit) if rpm and rate != "rapid" else "–")
     )
     cut.append(NowRow("Active", " ".join((state.motion, *(w for w in state.words if w not in ("G40", state.offset))))))
-    cut.append(
-        NowRow("Elapsed, left", f"{show_clock(moment)} · {show_clock(max(proof.timing.total - moment, 0.0))}")
-    )
+    cut.append(NowRow("Elapsed, left", f"{show_clock(moment)} · {show_clock(max(proof.timing.total - moment, 0.0))}"))
     later = np.flatnonzero(motions.line[move:] != motions.line[move])
     return OwnNow(
         line=int(motions.line[move]), next_line=int(motions.line[move + int(later[0])]) if len(later) else None,
