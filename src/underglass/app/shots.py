@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
@@ -13,6 +14,7 @@ from underglass.app.parts.first_page import CARD, DEMOS
 from underglass.app.start import make_application
 from underglass.app.style.palette import DAY, NIGHT
 from underglass.core.files.demo import copy_demo
+from underglass.core.files.tool_set import write_tools
 from underglass.core.language.buffer import Place
 from underglass.core.machine.actions import (
     Action,
@@ -201,6 +203,21 @@ def _hand_over(window: MainWindow) -> None:
     page.send_it()
 
 
+def _sheets(window: MainWindow) -> None:
+    """The page of sheets, with a chart that has changed since."""
+    page, job = window.handing.sheets, window.document.job
+    window.handing.choose("sheets")
+    page.shop.setText("Fernhill Glasshouse Works")
+    if job is not None:
+        tools = dict(job.bench.tools)
+        tools[2] = replace(tools[2], DC=15.0)
+        del tools[3]
+        with tempfile.TemporaryDirectory() as folder:
+            chart = Path(folder) / "tool-chart.csv"
+            write_tools(chart, tools)
+            page.show_chart(chart)
+
+
 def _at_machine(window: MainWindow, *what: Action | float) -> None:
     """Hands at the stand-in machine, one after another."""
     session = window.machine.session
@@ -280,8 +297,8 @@ def _views(window: MainWindow) -> Iterator[tuple[str, Callable[[], object]]]:
     yield "write-compare", lambda: _compare(window)
     yield "setup", lambda: _setup(window)
     yield "setup-tools", lambda: window.setup.choose("tools")
-    yield "setup-touch", lambda: (window.setup.choose("touch"), window.setup.touch.touch("left"))
     yield "hand-over", lambda: (window.document.undo_setup(), window.set_colours(DAY), _hand_over(window))
+    yield "hand-over-sheets", lambda: _sheets(window)
     yield "prove-sheet", lambda: _sheet(window)
     yield "prove-punch", lambda: _press(window)
     yield "machine", lambda: _machine(window)
