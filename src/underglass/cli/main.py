@@ -35,7 +35,6 @@ from underglass.core.files.report import (
     summary_as_dict,
     summary_as_text,
 )
-from underglass.core.files.setup_pdf import write_sheet
 from underglass.core.files.setup_sheet import setup_sheet
 from underglass.core.finding import Severity
 from underglass.core.proof import measure as measuring
@@ -347,6 +346,8 @@ def restart_(job: Path, line: int | None, contour: int | None, out: Path | None)
 @click.option("--logo", default="", help="A picture beside it.")
 def sheet(job: Path, out: Path, template: Path | None, shop: str, logo: str) -> None:
     """Write the setup sheet: what is clamped, zeros, tools with their registers, times, stops, findings."""
+    from underglass.core.files.setup_pdf import write_sheet  # slow to take in
+
     loaded, source, program = load(job)
     made = setup_sheet(prove(loaded, source), date.today().isoformat(), shop=shop, logo=logo, program=program)
     write_whole(out, write_sheet(made, out, template))

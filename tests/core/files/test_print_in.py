@@ -14,7 +14,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from underglass.core.errors import Cancelled, UnusableFile
-from underglass.core.files.print_in import Arc, Line, Print, chain, crossings, distance, placed, read_dxf, spots
+from underglass.core.files.dxf_in import read_dxf
+from underglass.core.files.print_in import Arc, Line, Print, chain, crossings, distance, placed, spots
 
 numbers = st.floats(-50, 50)
 
@@ -143,7 +144,7 @@ def test_an_array_of_a_block_is_drawn_whole(tmp_path: Path) -> None:
 
 
 def test_a_fan_of_inserts_and_a_block_in_itself_have_an_end(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("underglass.core.files.print_in._MOST_ENTITIES", 5000)
+    monkeypatch.setattr("underglass.core.files.dxf_in._MOST_ENTITIES", 5000)
 
     def fan(drawing: Any) -> None:
         last = drawing.blocks.new("B0")

@@ -50,10 +50,10 @@ def test_a_milled_job_says_what_is_clamped_and_where_the_zero_is() -> None:
     tools = table(sheet, "Tools")
     assert (
         [row[0] for row in tools] == ["T1", "T2", "T3", "T4", "T5"]
-        and tools[0][2] == "92.400"
-        and tools[0][-2:] == ("25.000", "24.000")
+        and tools[0][2] == "92.400 / 3.6378"
+        and tools[0][-2:] == ("25.000 / 0.9843", "24.000 / 0.9449")
     )
-    assert table(sheet, "Tool length")[1] == ("H2", "T2 end mill 16", "104.150", "104.150")
+    assert table(sheet, "Tool length")[1] == ("H2", "T2 end mill 16", "104.150 / 4.1004", "104.150 / 4.1004")
     assert len(table(sheet, "Operations")) == 5 and proof.timing.total == pytest.approx(221.83, abs=0.01)
 
 

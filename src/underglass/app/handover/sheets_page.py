@@ -32,7 +32,6 @@ from underglass.core.files.compare_html import comparison_page
 from underglass.core.files.report import as_json, proof_as_dict
 from underglass.core.files.report_html import Photographs, job_shown, page
 from underglass.core.files.sarif import as_sarif
-from underglass.core.files.setup_pdf import write_sheet
 from underglass.core.files.setup_sheet import SetupSheet, setup_sheet
 from underglass.core.language.handover import Made
 from underglass.core.proof.proof import Proof
@@ -228,6 +227,8 @@ class SheetsPage(QWidget):
         """Write the setup sheet of the run that is shown; False where it cannot be, and why is said."""
 
         def make(proof: Proof) -> str:
+            from underglass.core.files.setup_pdf import write_sheet  # slow to take in
+
             template = self.template.text().strip()
             target = path if path.suffix else path.with_suffix(".pdf")
             write_whole(target, write_sheet(self._sheet_of(proof), target, Path(template) if template else None))
@@ -322,6 +323,8 @@ class SheetsPage(QWidget):
         written: list[Path] = []
 
         def make(proof: Proof) -> str:
+            from underglass.core.files.setup_pdf import write_sheet  # slow to take in
+
             folder.mkdir(parents=True, exist_ok=True)
             made = self._sources.made()
             if made is not None:

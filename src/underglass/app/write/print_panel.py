@@ -27,7 +27,7 @@ from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.app.write.print_view import Lie, PrintView
 from underglass.core.files.print_blocks import chain_blocks, place_blocks
-from underglass.core.files.print_in import Piece, Print, placed, read_dxf
+from underglass.core.files.print_in import Piece, Print, placed
 from underglass.core.proof.print_ways import PrintPlane, print_ways
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.figure import BadFigure, read_figure
@@ -214,6 +214,8 @@ class PrintPanel(QWidget):
         if path.suffix.lower() == ".dxf":
             self.name.setText(f"reading {path.name}\u2026")
             self.name.show()
+            from underglass.core.files.dxf_in import read_dxf  # slow to take in
+
             self._reading.ask(lambda cancelled: (path, read_dxf(path, cancelled)))
             return True
         else:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from jinja2 import Environment
-
 from underglass.core.data import data_folder
+from underglass.core.files.filled_in import filled_in
 from underglass.core.files.place_svg import as_svg
 from underglass.core.files.setup_sheet import checksum_of
 from underglass.core.proof.compare import Comparison, Worst
@@ -48,7 +47,6 @@ def comparison_page(one: Proof, two: Proof, found: Comparison, date: str) -> str
             )
     pictures = [(p.title, as_svg(p, unit)) for p in COMPARED[one.job.trade.name](one, two)]
     text = (data_folder() / "templates" / "comparison.html").read_text("utf-8")
-    made = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True).from_string(text)
-    return made.render(
-        names=names, rows=rows, facts=facts, differ=differ, pictures=pictures, date=date, same=found.same_part
+    return filled_in(
+        text, names=names, rows=rows, facts=facts, differ=differ, pictures=pictures, date=date, same=found.same_part
     )

@@ -10,7 +10,7 @@ import shapely
 from underglass.core.compose.contour import Contour, Seg
 from underglass.core.compose.contour_rows import rows_of
 from underglass.core.errors import UnusableFile
-from underglass.core.files.print_in import Line, Piece, Print, chain, read_dxf
+from underglass.core.files.print_in import Line, Piece, Print, chain
 from underglass.core.units import MM_PER_INCH, Unit
 
 _REACH_MM = 0.005
@@ -61,6 +61,8 @@ def contour_entry(said: str, unit: Unit) -> str:
     """
     name, mark, number = said.rpartition("#")
     path = Path(name) if mark and number.isdigit() else Path(said)
+    from underglass.core.files.dxf_in import read_dxf  # slow to take in
+
     contours = contours_of(read_dxf(path))
     if not contours:
         raise UnusableFile(str(path), "there is no line, arc or circle in this drawing")

@@ -8,9 +8,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from jinja2 import Environment
-
 from underglass.core.data import data_folder
+from underglass.core.files.filled_in import filled_in
 from underglass.core.files.place_svg import as_svg
 from underglass.core.files.setup_sheet import Table, checksum_of
 from underglass.core.finding import Finding, Severity
@@ -131,7 +130,10 @@ def page(jobs: Sequence[JobShown], date: str, unusable: Mapping[str, str] | None
     bad = sum(j.outcome in ("crash", "fault") for j in jobs) + len(unusable)
     title = jobs[0].title if one else f"{len(jobs) + len(unusable)} jobs, {bad} with something to mend"
     text = (data_folder() / "templates" / "report.html").read_text("utf-8")
-    made = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True).from_string(text)
-    return made.render(
-        title=title, subtitle=f"Report of the proof, {html.escape(date)}", jobs=jobs, unusable=list(unusable.items())
+    return filled_in(
+        text,
+        title=title,
+        subtitle=f"Report of the proof, {html.escape(date)}",
+        jobs=jobs,
+        unusable=list(unusable.items()),
     )

@@ -13,10 +13,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from jinja2 import Environment, TemplateError
-
 from underglass.core.data import data_folder
 from underglass.core.errors import UnusableFile
+from underglass.core.files.filled_in import BadTemplate, filled_in
 from underglass.core.files.report import summary_as_dict
 from underglass.core.files.setup_pictures import as_svg
 from underglass.core.finding import Severity
@@ -242,9 +241,8 @@ def as_html(sheet: SetupSheet, template: Path | None = None) -> str:
     path = template if template is not None else data_folder() / "templates" / "setup_sheet.html"
     try:
         text = path.read_text("utf-8")
-        made = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True).from_string(text)
-        return made.render(sheet=sheet, pictures=[(p.title, as_svg(p, sheet.unit)) for p in sheet.pictures])
+        return filled_in(text, sheet=sheet, pictures=[(p.title, as_svg(p, sheet.unit)) for p in sheet.pictures])
     except OSError as error:
         raise UnusableFile(str(path), (error.strerror or "it cannot be read").lower()) from None
-    except (TemplateError, UnicodeDecodeError) as error:
+    except (BadTemplate, UnicodeDecodeError) as error:
         raise UnusableFile(str(path), f"this template cannot be filled in: {html.escape(str(error))}") from None

@@ -15,7 +15,6 @@ from underglass.core.bench.sheet import Held, Ring, Sheet
 from underglass.core.control.state import AtStop, Registers, Start, Vector
 from underglass.core.entries.at_stop import stop_entry
 from underglass.core.entries.checked import Table
-from underglass.core.entries.drawing import closed_loops
 from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, repeated
 from underglass.core.entries.materials import find_material
 from underglass.core.proof.job import Job, ProofSettings
@@ -118,6 +117,8 @@ class SheetEntries:
                 part.choice("shape", ["sheet"])
             part.raw("size")  # the drawing has it
             part.done()
+            from underglass.core.entries.drawing import closed_loops  # slow to take in
+
             loops = closed_loops(self.folder / drawn, self.scale, part, "outline", _MOST_PLACES)
             loops.sort(key=lambda ring: -abs(shapely.Polygon(ring).area))
             outer = shapely.make_valid(shapely.Polygon(loops[0]))

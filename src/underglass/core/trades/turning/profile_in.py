@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 from underglass.core.entries.checked import Table
-from underglass.core.entries.drawing import closed_loops
 
 Ring = tuple[tuple[float, float], ...]
 
@@ -27,5 +26,7 @@ def closed_ring(places: list[tuple[float, float]], part: Table, key: str = "prof
 
 def rings_of_drawing(path: Path, scale: float, part: Table, key: str = "profile") -> tuple[Ring, ...]:
     """The closed outlines of a DXF drawing: its X is Z of the lathe, its Y the radius (a section drawn as it lies in the lathe)."""
+    from underglass.core.entries.drawing import closed_loops  # slow to take in
+
     loops = closed_loops(path, scale, part, key, _MOST_PLACES)
     return tuple(closed_ring([(2.0 * y, x) for x, y in loop], part, key) for loop in loops)
