@@ -427,6 +427,14 @@ def test_places_and_a_contour_are_taken_from_a_drawing(
     assert panel.blocks()[1] == "U0. W-10."
     panel.take_back()
     panel.take_back()
+    panel.target.setCurrentIndex(panel.target.findData("form"))
+    at = view.on_screen(-5, -8).toPoint()
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseDClick(view, Qt.MouseButton.LeftButton, pos=at)
+    assert window.side.fill.form.entered["profile"].split("\n")[:2] == ["16 0", "16 -10"]
+    assert "24 -14 I0 K-2" in window.side.fill.form.entered["profile"]
+    window.go_to_page("print")
+    panel.target.setCurrentIndex(0)
     window.editor.go_to(10)
     before = set(window.document.lines)
     at = view.on_screen(-5, -8).toPoint()

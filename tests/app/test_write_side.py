@@ -306,6 +306,36 @@ def test_a_double_click_writes_the_whole_contour(writing: MainWindow, drawing: P
     assert "G3 X50. Y50. I-10. J0." in writing.document.lines
 
 
+def test_places_and_a_contour_go_from_the_drawing_into_a_form(writing: MainWindow, drawing: Path, qtbot: QtBot) -> None:
+    standing_known(writing, qtbot)
+    writing.go_to_page("print")
+    panel, fill = writing.side.print, writing.side.fill
+    with qtbot.waitSignal(panel.loaded, timeout=20_000):
+        panel.load_file(drawing)
+    panel.grid_on.setChecked(False)
+    panel.target.setCurrentIndex(panel.target.findData("form"))
+    before = list(writing.document.lines)
+    click(writing, qtbot, 10, 10)
+    click(writing, qtbot, 30, 25)
+    panel.ask_write()
+    # A form without places gives way to the holes; the pattern becomes a list.
+    assert writing.side.page == "fill" and fill.operation.name == "Holes"
+    assert fill.form.entered["pattern"] == "list" and fill.form.entered["points"] == "10 10\n30 25"
+    assert fill.form.answer is not None and panel.view.places == []
+    fill.choose("Pocket, any contour")
+    writing.go_to_page("print")
+    click(writing, qtbot, 38, 10, twice=True)
+    assert writing.side.page == "fill" and fill.operation.name == "Pocket, any contour"
+    assert fill.form.entered["contour"].startswith("10 10\n60 10\n60 40\nG3 50 50 I-10 J0")
+    assert writing.document.lines == before
+    # Every hole of a drawing at once, or those of one size.
+    fill.choose("Holes")
+    fill.take_drawing("points", f"{drawing}#12")
+    assert fill.form.entered["points"] == "30 25"
+    fill.take_drawing("points", f"{drawing}#5")
+    assert "1 of 12" in writing.trouble
+
+
 def test_a_picture_is_laid_down_by_two_places(writing: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     picture = QPixmap(200, 100)
     picture.fill(QColor("white"))

@@ -13,7 +13,7 @@ from underglass.core.compose.operation import Around, Operation
 from underglass.core.compose.registry import all_operations
 from underglass.core.compose.shop import FIRST
 from underglass.core.compose.starts import around_in, first_entries
-from underglass.core.files.contours import contour_entry
+from underglass.core.files.contours import contour_entry, places_entry
 from underglass.core.files.load import load
 from underglass.core.files.shop import read_shops
 from underglass.core.proof.prove import prove
@@ -73,7 +73,9 @@ def filled_text(name: str, given: dict[str, str], job: Path | None, unit: Unit) 
     try:
         for key, value in given.items():
             if key in fields and fields[key].kind == "contour" and value.startswith("@"):
-                given[key] = contour_entry(value[1:], unit)
+                given[key] = contour_entry(value[1:], unit, turned=kind == "lathe")
+            elif key in fields and fields[key].kind == "points" and value.startswith("@"):
+                given[key] = places_entry(value[1:], unit)
         shop = shop_path()
         texts = read_shops(shop)[kind] if shop.exists() else FIRST[kind]
         if job is None:
@@ -111,7 +113,8 @@ def fill(
 ) -> None:
     """Write an operation from its entries: the text that the window would write.
 
-    ENTRIES are key=value. A contour is rows parted by ; or @FILE.dxf, or @FILE.dxf#2 for its second contour.
+    ENTRIES are key=value. A contour is rows parted by ; or @FILE.dxf, or @FILE.dxf#2 for its second contour; places are X Y
+    pairs, or @FILE.dxf for every circle, @FILE.dxf#8 for those of diameter 8.
     """
     if listing or name is None:
         rows = listed()

@@ -154,10 +154,14 @@ class FormView(QWidget):
             said = label(pixels=12)
             said.setWordWrap(True)
             said.hide()
-            if field.kind == "contour":
+            if field.kind in ("contour", "points"):
                 # Its name has a button beside it.
                 drawing = QPushButton("From a drawing\u2026")
-                drawing.setToolTip("Its lines and arcs from a DXF file")
+                drawing.setToolTip(
+                    "Its lines and arcs from a DXF file"
+                    if field.kind == "contour"
+                    else "The middles of a DXF file's circles"
+                )
                 drawing.clicked.connect(lambda _c=False, k=field.key: self.drawing_asked.emit(k))
                 self._grid.addWidget(name, row, 0)
                 self._grid.addWidget(drawing, row, 1, Qt.AlignmentFlag.AlignRight)

@@ -2,29 +2,42 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
 from underglass.app.parts.form_view import FormView
 from underglass.app.style.palette import Palette
 from underglass.app.write.trying import Tried, Trying
+from underglass.core.compose.contour import Contour
+from underglass.core.compose.contour_rows import profile_rows, rows_of
 from underglass.core.compose.operation import Around, Found, Operation, find_at
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.sequence import around_of, hand_edits
 from underglass.core.compose.shop import ShopTexts
 from underglass.core.compose.starts import around_in, first_entries
 from underglass.core.errors import UnderGlassError
-from underglass.core.files.contours import contour_entry
+from underglass.core.files.contours import contour_entry, places_entry, places_rows, sizes_in
 from underglass.core.files.cuts import SPEED_KEYS, Cut, keep_cut, kept_for, read_cuts, today
 from underglass.core.proof.job import Job
+from underglass.core.proof.print_ways import print_ways
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe, Row
-from underglass.core.units import show_clock
+from underglass.core.units import MM_PER_INCH, show_clock
 
 _SHOWN = 3
 """Hand edits that are told one by one."""
@@ -436,17 +449,79 @@ class FillPanel(QWidget):
             self.trying.stop()
 
     def ask_drawing(self, key: str) -> None:
-        """A contour from a DXF drawing."""
-        name, _kind = QFileDialog.getOpenFileName(self, "Contour from a drawing", "", "Drawings (*.dxf)")
-        if name:
+        """A contour, or places, from a DXF drawing."""
+        name, _kind = QFileDialog.getOpenFileName(self, "From a drawing", "", "Drawings (*.dxf)")
+        if not name:
+            return
+        if self._kind_of(key) != "points":
             self.take_drawing(key, name)
-
-    def take_drawing(self, key: str, name: str) -> None:
-        """The contours of a drawing as the rows of an entry."""
+            return
         try:
-            self.form.enter({key: contour_entry(name, self.form.unit)})
+            sizes = sizes_in(Path(name), self.form.unit)
         except UnderGlassError as problem:
             self.trouble.emit(str(problem))
+            return
+        words = {f"{n} of diameter {size}": f"#{size}" for size, n in sizes.items()}
+        every = {f"all {sum(sizes.values())} circles": ""} | words
+        if len(words) > 1:
+            chosen, good = QInputDialog.getItem(
+                self, "From a drawing", "Holes where the drawing has", list(every), 0, False
+            )
+            if not good:
+                return
+            name += every[chosen]
+        self.take_drawing(key, name)
+
+    def _kind_of(self, key: str) -> str:
+        return next((f.kind for f in self.operation.fields if f.key == key), "")
+
+    def take_drawing(self, key: str, name: str) -> None:
+        """The contours of a drawing, or the middles of its circles (``#8``: of that diameter), as the rows of an entry."""
+        job, unit = self._document.job, self.form.unit
+        try:
+            if self._kind_of(key) == "points":
+                self.form.enter({key: places_entry(name, unit)})
+            else:
+                turned = job is not None and print_ways(job).plane(job.control).up_first
+                self.form.enter({key: contour_entry(name, unit, turned=turned)})
+        except UnderGlassError as problem:
+            self.trouble.emit(str(problem))
+
+    def take_places(self, places: Sequence[tuple[float, float]]) -> bool:
+        """Places from the drawing page, mm, into the form; where it asks for none, into a pattern of holes. False where there is no such form."""
+        key = self._key_for("points", {"pattern": "list"}, "HOLES")
+        if key is None:
+            return False
+        self.form.enter(
+            {**({"pattern": "list"} if "pattern" in self._keys() else {}), key: places_rows(places, self.form.unit)}
+        )
+        return True
+
+    def take_contour(self, contour: Contour, *, turned: bool) -> bool:
+        """A contour from the drawing page, mm, into the form; where it asks for none, into the first one that does. False where there is no such form."""
+        key = self._key_for("contour", {}, "OUTLINE")
+        if key is None:
+            return False
+        scaled = contour.scaled(1.0 / MM_PER_INCH) if self.form.unit == "inch" else contour
+        self.form.enter({key: profile_rows(scaled) if turned else rows_of([scaled])})
+        return True
+
+    def _keys(self) -> set[str]:
+        return {f.key for f in self.operation.fields}
+
+    def _key_for(self, kind: str, choices: dict[str, str], usual: str) -> str | None:
+        """The entry that takes such a thing, of the form that is shown or, where that has none, of the usual or the first one that has."""
+
+        def key_of(operation: Operation) -> str | None:
+            # Shifts of several parts are places too, but none of the part's.
+            return next((f.key for f in operation.fields if f.kind == kind and f.key != "shifts"), None)
+
+        if key_of(self.operation) is None:
+            fitting = [o for o in self.operations if key_of(o) is not None]
+            if not fitting:
+                return None
+            self.choose(next((o.name for o in fitting if o.sign == usual), fitting[0].name))
+        return key_of(self.operation)
 
     def _blocks(self) -> tuple[str, ...]:
         """The text that would be written. Raises ``CannotBe``."""

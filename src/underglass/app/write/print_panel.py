@@ -26,6 +26,7 @@ from underglass.app.parts.basic import foot, label, pair
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
 from underglass.app.write.print_view import Lie, PrintView
+from underglass.core.files.contours import contour_of
 from underglass.core.files.print_blocks import chain_blocks, place_blocks
 from underglass.core.files.print_in import Piece, Print, placed
 from underglass.core.proof.print_ways import PrintPlane, print_ways
@@ -39,8 +40,10 @@ _PICTURES = "*.png *.jpg *.jpeg *.bmp *.gif *.svg"
 
 
 class PrintPanel(QWidget):
-    """``write_asked`` brings blocks for below the cursor."""
+    """``write_asked`` brings blocks for below the cursor; ``places_taken`` places and ``contour_taken`` a contour for the form, mm."""
 
+    places_taken = Signal(object)
+    contour_taken = Signal(object)
     write_asked = Signal(object)
     trouble = Signal(str)
     loaded = Signal()
@@ -120,6 +123,11 @@ class PrintPanel(QWidget):
         self.first_word.setAccessibleName("Motion word")
         for word in ("no motion word", "G0", "G1"):
             self.first_word.addItem(word)
+        self.target = QComboBox()
+        self.target.setAccessibleName("Where the places go")
+        self.target.addItem("into the program", "program")
+        self.target.addItem("into the form", "form")
+        self.target.setToolTip("A double click takes a whole contour there")
         self.write = QPushButton("Insert points")
         self.write.setProperty("strong", True)
         self.write.clicked.connect(self.ask_write)
@@ -141,7 +149,7 @@ class PrintPanel(QWidget):
         box.addWidget(hint)
         box.addWidget(self.list, 1)
         box.addLayout(pair(self.how, self.first_word))
-        box.addLayout(foot(self.less, right=self.write))
+        box.addLayout(foot(self.less, self.target, right=self.write))
         document.job_changed.connect(self._on_job_changed)
         self._name_axes()
         self._show_kind()
@@ -353,7 +361,10 @@ class PrintPanel(QWidget):
         if self.view.places:
             self.view.places.pop()  # the double click's first half picked a place
             self._show_places()
-        self.write_asked.emit(chain_blocks(pieces, self.plane, self.unit))
+        if self.target.currentData() == "form":
+            self.contour_taken.emit(contour_of(pieces))
+        else:
+            self.write_asked.emit(chain_blocks(pieces, self.plane, self.unit))
 
     def take_back(self) -> None:
         """Let go of the last place picked."""
@@ -386,7 +397,12 @@ class PrintPanel(QWidget):
         return tuple(f"{word} {block}" if word and k == 0 else block for k, block in enumerate(out))
 
     def ask_write(self) -> None:
-        """Write the places into the program, and let go of them."""
+        """Write the places into the program, or the form, and let go of them."""
+        if self.target.currentData() == "form":
+            self.places_taken.emit(list(self.view.places))
+            self.view.places = []
+            self._show_places()
+            return
         blocks = self.blocks()
         if blocks:
             self.write_asked.emit(blocks)

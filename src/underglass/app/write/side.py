@@ -55,6 +55,10 @@ class WriteSide(SidePanel):
         self.list.open_asked.connect(self.open_form)
         self.reckon = ReckonPanel(document, palette)
         self.print = PrintPanel(document, palette)
+        self.print.places_taken.connect(lambda places: self._into_form(self.fill.take_places(places)))
+        self.print.contour_taken.connect(
+            lambda contour: self._into_form(self.fill.take_contour(contour, turned=self.print.plane.up_first))
+        )
         self.texts = TextsPanel(document, shop, palette)
         self.fill.shop = self.list.shop = self.texts.texts
         self.texts.kept.connect(self._on_texts)
@@ -73,6 +77,13 @@ class WriteSide(SidePanel):
 
     def _on_texts(self, texts: ShopTexts) -> None:
         self.fill.shop = self.list.shop = texts
+
+    def _into_form(self, taken: bool) -> None:
+        """Show the form that took something from the drawing."""
+        if taken:
+            self.choose("fill")
+        else:
+            self.fill.trouble.emit("No operation of this trade takes that from a drawing.")
 
     def open_form(self, line: int) -> None:
         """The form of the operation whose text a line (from 1) is in."""

@@ -328,6 +328,25 @@ def _share(seg: Seg, x: float, y: float) -> float:
     return angle / seg.swept
 
 
+def profile_rows(contour: Contour) -> str:
+    """A contour of (Z, radius) as the rows of a lathe's form: diameter and Z, from the face towards the chuck; mm.
+
+    One that is drawn below the axis is turned up, one that runs the other way turned round.
+    """
+    if all(y <= 1e-9 for s in contour.segs for y in (s.y0, s.y1)):
+        contour = Contour(
+            tuple(s._replace(y0=-s.y0, y1=-s.y1, cy=-s.cy, turn=-s.turn) for s in contour.segs), contour.closed
+        )
+    if contour.start[0] < contour.end[0]:
+        contour = Contour(tuple(s.back() for s in reversed(contour.segs)), contour.closed)
+    out = [f"{plain(2.0 * contour.start[1], 4)} {plain(contour.start[0], 4)}"]
+    for s in contour.segs:
+        end = f"{plain(2.0 * s.y1, 4)} {plain(s.x1, 4)}"
+        centre = f" I{plain(s.cy - s.y0, 4)} K{plain(s.cx - s.x0, 4)}" if s.turn else ""
+        out.append(f"G{3 if s.turn > 0 else 2} {end}{centre}" if s.turn else end)
+    return "\n".join(out)
+
+
 def rows_of(contours: Sequence[Contour]) -> str:
     """Contours as the rows that make them, mm; three places."""
 
