@@ -10,7 +10,9 @@ import pytest
 import shapely
 
 from tests.core.compose.test_milled import proved
+from underglass.core.compose.operation import Around
 from underglass.core.compose.registry import operations_of
+from underglass.core.compose.shop import FIRST
 from underglass.core.proof.proof import Proof
 from underglass.core.reckon.form import CannotBe
 from underglass.core.reckon.threads import basic
@@ -30,7 +32,7 @@ def rings(proof: Proof, z: float) -> list[tuple[float, float]]:
 
 
 @pytest.mark.parametrize("nose", ["comp", "figures"])
-@pytest.mark.parametrize("rough", ["along", "across"])
+@pytest.mark.parametrize("rough", ["along", "across", "cycle"])
 @pytest.mark.parametrize("key", ["turn-a-profile", "bore-a-profile"])
 def test_a_profile_is_what_is_left(prove_text: Prove, key: str, rough: str, nose: str) -> None:
     op, entered = OPS[key], {"nose": nose, "rough": rough, "re": "0.4"}
@@ -59,6 +61,20 @@ def test_roughing_leaves_what_is_asked_and_no_more(prove_text: Prove, rough: str
     free = [p for p in shapely.segmentize(edge, 0.2).coords if -29.0 < p[1] < -0.2 and 9.5 < p[0] < 19.5]
     off = np.array([line.distance(shapely.Point(p)) for p in free])
     assert off.min() > 0.485 and off.max() < 0.5 + 0.21
+
+
+def test_the_controls_own_cycle_is_written_with_its_own_letters_or_not_at_all() -> None:
+    op = OPS["turn-a-profile"]
+    letters = {"from": "A", "to": "B", "pass": "D", "leave_x": "X", "leave_z": "Z"}
+    own = Around(texts=FIRST["lathe"], cycles={"rough-along-z": ("G81", letters), "finish": ("G80", letters)})
+    text = op.text({"rough": "cycle", "n": "700"}, "mm", own)
+    rough = next(k for k, line in enumerate(text) if line.startswith("G81 "))
+    assert text[rough].startswith("G81 A700 B800 D1.5 X0.6 Z0.3 F") and text[rough + 1].startswith("N700 G0 X20.")
+    assert "G80 A700 B800" in text
+    with pytest.raises(CannotBe, match="no such cycle"):
+        op.text({"rough": "cycle"}, "mm", Around(texts=FIRST["lathe"], cycles={"finish": ("G70", letters)}))
+    with pytest.raises(CannotBe, match="only rises"):
+        op.text({"rough": "cycle", "profile": "20 0\n20 -10\n16 -15\n24 -30"}, "mm")
 
 
 def test_a_bore_has_the_middle_of_its_fit(prove_text: Prove) -> None:

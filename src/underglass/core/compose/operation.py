@@ -43,6 +43,8 @@ class Around:
     names: Mapping[int, str] = field(default_factory=dict)
     title: str = ""
     program: int = 1
+    cycles: Mapping[str, tuple[str, Mapping[str, str]]] = field(default_factory=dict)
+    """The control's built-in cycles by name: the code and the letter of each input. Empty: no control is known."""
     highest: tuple[float, str] | None = None
     """The highest thing that is clamped in the part's zero, mm, and its name; None where nothing is."""
     stock: tuple[float, float, float, float] | None = None

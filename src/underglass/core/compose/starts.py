@@ -57,5 +57,9 @@ def around_in(job: Job, texts: ShopTexts, lines: Sequence[str], name: str, tool_
     return Around(
         texts=texts, bring=bring, tool_before=tool_before,
         names=dict(job.bench.tool_names), title=job.title, program=program_number(lines, name),
+        cycles={
+            bound.cycle.name: (code, {name: bound.letter(name) for name in bound.cycle.inputs})
+            for code, bound in job.control.cycle_by_name.items()
+        },
         stock=None if box is None else (box[0][0], box[0][1], box[1][0], box[1][1]),
     )  # fmt: skip

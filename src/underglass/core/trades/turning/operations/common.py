@@ -75,6 +75,24 @@ class LatheWriter(Writer):
         self._count(abs(self.place[0] - was[0]), pitch)
         self._drawn(was, "cut")
 
+    @property
+    def lines(self) -> list[str | object]:
+        """What is written so far."""
+        return self._lines  # type: ignore[return-value]
+
+    def forget(self) -> None:
+        """The next block says its motion and its feed: it may be run from elsewhere."""
+        self._motion, self._feed = "", None
+
+    def stands(self, z: float, r: float) -> None:
+        """A cycle of the control has brought the tool here; nothing was written for it."""
+        self._at["X"], self._at["Y"] = z, r
+        self.forget()
+
+    def also(self, length: float, f: float) -> None:
+        """What the control feeds by itself."""
+        self._count(length, f)
+
     def _count(self, length: float, f: float) -> None:
         rpm = self.rpm
         if self.surface:

@@ -19,6 +19,7 @@ from underglass.core.compose.contour import Contour, Seg, fitted, step_of
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.surface_shapes import few
 from underglass.core.reckon.form import Answer, Field, Row
+from underglass.core.trades.turning.operations.by_cycle import CHOICES, rough_by_cycle
 from underglass.core.trades.turning.operations.common import (
     CLEAR,
     COOL,
@@ -207,7 +208,12 @@ def _contour(e: ShopEntries, outside: bool) -> Answer:
     opening(w, e)
     passes = 0
     far = stock + clear if outside else max(stock - clear, 0.1)
-    if e.word("rough") != "no":
+    by_cycle = e.word("rough") == "cycle"
+    if by_cycle:
+        comp = e.word("nose") == "comp"
+        whole = prolonged(contour, max(clear, 2.0 * re + 0.5), outside, stock)
+        passes = rough_by_cycle(w, e, contour, whole if comp else tip_path(whole, re, 0.0, outside), outside, far, comp)
+    elif e.word("rough") != "no":
         path = tip_path(prolonged(contour, clear + 2.0 * re, outside, stock), re, left, outside)
         limit = _Limit(path, outside)
         rough = _rough_along if e.word("rough") == "along" else _rough_across
@@ -221,13 +227,14 @@ def _contour(e: ShopEntries, outside: bool) -> Answer:
             w.seg(seg, f=f)
         w.rapid(z0 + clear) if not outside else w.rapid(y=far)
         w.rapid(z0 + clear)
-    if e.word("finish") == "yes":
+    if e.word("finish") == "yes" and not by_cycle:
         _finish(w, e, contour, outside, re, far, stock)
         w.rapid(y=far) if outside else None
         w.rapid(z0 + clear)
     close(w, e)
+    along = "by the control" if by_cycle else "and one along the contour" if passes else ""
     rows = (
-        Row("Passes", str(passes), "and one along the contour" if passes else ""),
+        Row("Passes", str(passes), along),
         Row("Depth of a pass", e.show(_even(e, contour, stock, left))),
     )
     return Answer(rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=(*contour.strokes(), *w.strokes))
@@ -242,7 +249,8 @@ def _even(e: ShopEntries, contour: Contour, stock: float, left: float) -> float:
 
 _HOW = (
     Field(key="face", word="Stock's face Z", start="0", usual=(0, 1)),
-    Field(key="rough", word="Roughed", kind="choice", start="along", choices=(("along", "along Z"), ("across", "along X"), ("no", "not at all"))),
+    Field(key="rough", word="Roughed", kind="choice", start="along", choices=(("along", "along Z"), ("across", "along X"), *CHOICES, ("no", "not at all"))),
+    Field(key="n", word="Contour's blocks from N", kind="count", start="500", shown=lambda v: v.get("rough") == "cycle", usual=(500, 900)),
     Field(key="down", word="Max depth per pass", start="1.5", start_inch="0.06", usual=(0.5, 3)),
     Field(key="left", word="Finish allowance", start="0.3", start_inch="0.012", usual=(0, 0.6)),
     Field(key="finish", word="Finish pass", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
