@@ -89,7 +89,7 @@ def filled_text(name: str, given: dict[str, str], job: Path | None, unit: Unit) 
             unit = stand.unit if stand is not None else loaded.units
             before = stand.before.tool if stand is not None else None
             around = around_in(loaded, texts, source.lines, source.name, before or None)
-            entered = first_entries(op, loaded, unit, given)
+            entered = first_entries(op, loaded, unit, given, source.lines)
         asked = {f.key for f in op.asked({f.key: f.first(unit) for f in op.fields} | entered)}
         for key in given:
             if key in fields and key not in asked:

@@ -50,9 +50,11 @@ def grid(x0: float, y0: float, x1: float, y1: float, step: float) -> tuple[np.nd
 
 
 EVERY = [(kind, op) for kind in TRADES for op in operations_of(kind)]
+CUTTING = [(kind, op) for kind, op in EVERY if not op.shared]
+"""The head of a program cuts nothing."""
 
 
-@pytest.mark.parametrize(("kind", "op"), EVERY, ids=[op.key for _kind, op in EVERY])
+@pytest.mark.parametrize(("kind", "op"), CUTTING, ids=[op.key for _kind, op in CUTTING])
 def test_any_entries_prove_clean_on_a_bench_of_their_own(prove_text: Prove, kind: str, op: Operation) -> None:
     dice, refused = random.Random(op.key), Counter[str]()
     for _try in range(TRIES):

@@ -220,7 +220,7 @@ class FillPanel(QWidget):
         job = self._document.job
         if job is None or not self.operations:
             return
-        entered = first_entries(self.operation, job, self.form.unit)
+        entered = first_entries(self.operation, job, self.form.unit, lines=self._document.lines)
         if entered.get("t", "").isdigit():
             self.tool.setCurrentIndex(max(self.tool.findData(int(entered["t"])), 0))
         self._enter(entered)

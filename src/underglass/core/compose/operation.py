@@ -31,6 +31,15 @@ OFF = "off"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Block:
+    """The stock on the bench: its lowest and highest corner in the part's zero, mm, and what it is made of (empty: not said)."""
+
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    material: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Around:
     """What stands around an operation: the shop's texts, the tool that is in when it begins, the names of the tools.
 
@@ -47,6 +56,8 @@ class Around:
     """The control's built-in cycles by name: the code and the letter of each input. Empty: no control is known."""
     highest: tuple[float, str] | None = None
     """The highest thing that is clamped in the part's zero, mm, and its name; None where nothing is."""
+    block: Block | None = None
+    """The stock as it is clamped; None where no bench is known."""
     stock: tuple[float, float, float, float] | None = None
     """The stock seen from above in the part's zero: X and Y from, X and Y to, mm; None where it is not known."""
 
@@ -80,6 +91,8 @@ class Operation:
     """Kinds of tools that it is for, of those that milling knows."""
     own_places: tuple[str, ...] = ()
     """Keys of places that have nothing to do with the stock's outline, though they are called like those."""
+    shared: tuple[str, ...] = ()
+    """Keys of entries that every later form of the program begins with."""
     ways: tuple[str, ...] = ("turn", "ways", "along", "rough", "way", "nest")
     """Keys of choices that are other ways to the same shape: what each costs is shown beside the one chosen."""
 

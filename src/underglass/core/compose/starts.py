@@ -9,8 +9,8 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from underglass.core.compose.operation import Around, Operation
-from underglass.core.compose.registry import starts_of
+from underglass.core.compose.operation import Around, Block, Operation, find_all
+from underglass.core.compose.registry import operations_of, starts_of
 from underglass.core.compose.shop import ShopTexts, program_number
 from underglass.core.proof.job import Job
 from underglass.core.units import Unit
@@ -42,9 +42,23 @@ def highest_clamped(job: Job) -> tuple[float, str] | None:
     return best
 
 
-def first_entries(operation: Operation, job: Job, unit: Unit, given: Mapping[str, str] | None = None) -> dict[str, str]:
-    """What a form begins with on a job's bench; what is ``given`` stays. A given T chooses the tool."""
-    given = dict(given or {})
+def shared_entries(job: Job, lines: Sequence[str]) -> dict[str, str]:
+    """What the head of a program says for every later form; nothing where it has none."""
+    heads = [o for o in operations_of(job.trade.kind) if o.shared]
+    found = next((f for f in find_all(lines, heads)), None) if heads else None
+    if found is None:
+        return {}
+    asked = {f.key for f in found.operation.asked(found.entered)}
+    return {k: v for k, v in found.entered.items() if k in found.operation.shared and k in asked}
+
+
+def first_entries(
+    operation: Operation, job: Job, unit: Unit, given: Mapping[str, str] | None = None, lines: Sequence[str] = ()
+) -> dict[str, str]:
+    """What a form begins with on a job's bench and in its program, ``lines``; what is ``given`` stays. A given T chooses the tool."""
+    keys = {f.key for f in operation.fields}
+    shared = {k: v for k, v in shared_entries(job, lines).items() if k in keys} if not operation.shared else {}
+    given = {**shared, **(given or {})}
     starts = starts_of(job.trade.kind)
     found = starts(operation, job, unit, given) if starts is not None else {}
     entered = {f.key: f.first(unit) for f in operation.fields} | found | given
@@ -57,6 +71,7 @@ def around_in(job: Job, texts: ShopTexts, lines: Sequence[str], name: str, tool_
     return Around(
         texts=texts, bring=bring, tool_before=tool_before,
         names=dict(job.bench.tool_names), title=job.title, program=program_number(lines, name),
+        block=None if box is None else Block(low=box[0], high=box[1], material=job.bench.material),
         cycles={
             bound.cycle.name: (code, {name: bound.letter(name) for name in bound.cycle.inputs})
             for code, bound in job.control.cycle_by_name.items()

@@ -9,6 +9,7 @@ from underglass.core.trades.milling.operations.bosses import RECTANGULAR_BOSS, R
 from underglass.core.trades.milling.operations.chamfer import CHAMFER
 from underglass.core.trades.milling.operations.engraving import ENGRAVING
 from underglass.core.trades.milling.operations.facing import FACING
+from underglass.core.trades.milling.operations.head import HEAD
 from underglass.core.trades.milling.operations.holes import HOLES
 from underglass.core.trades.milling.operations.outline import OUTLINE
 from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
@@ -16,7 +17,7 @@ from underglass.core.trades.milling.operations.starts import milling_starts
 from underglass.core.trades.milling.operations.surfaces import SURFACE
 
 OPERATIONS: tuple[Operation, ...] = (
-    FACING, OUTLINE, RECTANGULAR, ROUND, POCKET, REST, SLOT, CURVED_SLOT, RECTANGULAR_BOSS, ROUND_BOSS,
+    HEAD, FACING, OUTLINE, RECTANGULAR, ROUND, POCKET, REST, SLOT, CURVED_SLOT, RECTANGULAR_BOSS, ROUND_BOSS,
     HOLES, CHAMFER, ENGRAVING, SURFACE,
 )  # fmt: skip
 

@@ -6,11 +6,12 @@ import math
 from collections.abc import Mapping
 
 from underglass.core.bench.tool import Tool
-from underglass.core.compose.operation import Operation
+from underglass.core.compose.operation import Block, Operation
 from underglass.core.compose.starts import highest_clamped, stock_box
 from underglass.core.proof.complete import advised
 from underglass.core.proof.job import Job
 from underglass.core.reckon.form import plain
+from underglass.core.trades.milling.operations.head import head_starts
 from underglass.core.units import MM_PER_INCH, Unit, from_mm
 
 _MARGIN_MM = 10.0
@@ -77,6 +78,9 @@ def from_stock(operation: Operation, job: Job, unit: Unit) -> dict[str, str]:
 def milling_starts(operation: Operation, job: Job, unit: Unit, given: Mapping[str, str]) -> dict[str, str]:
     """The bench's entries; a given T chooses the tool."""
     entered = {f.key: f.first(unit) for f in operation.fields} | from_stock(operation, job, unit) | dict(given)
+    box = stock_box(job)
+    if operation.shared and box is not None:
+        entered |= head_starts(Block(low=box[0], high=box[1], material=job.bench.material), unit) | dict(given)
     clamped = highest_clamped(job)
     if clamped is not None and "safe" in entered and "safe" not in given:
         # The clearance plane: over the highest clamp by a margin, in whole millimetres (or tenths of an inch).
