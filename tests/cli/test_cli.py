@@ -363,11 +363,10 @@ def test_a_chart_and_a_comparison_on_paper(tmp_path: Path) -> None:
     assert page.returncode == 0 and "The same part" in page.stdout and page.stdout.startswith("<!doctype html>")
 
 
-@pytest.mark.parametrize(("program", "code"), [(SLOT, 0), (SLOT.replace("F300", ""), 1)])
-def test_the_ready_scripts_do_what_they_say(tmp_path: Path, program: str, code: int) -> None:
+def test_the_ready_scripts_do_what_they_say(tmp_path: Path) -> None:
     """With a real repository and a real shell: a commit is let through or stopped, a build server finds its reports."""
-    write_job(tmp_path, program)
-    found = dict(os.environ, PATH=f"{Path(sys.executable).parent}:{os.environ['PATH']}", HOME=str(tmp_path))
+    write_job(tmp_path, SLOT.replace("F300", ""))
+    found = dict(os.environ, PATH=f"{Path(sys.executable).parent}:{os.environ['PATH']}", GIT_CONFIG_GLOBAL=os.devnull)
     found |= {f"GIT_{who}_{what}": "a@b.invalid" for who in ("AUTHOR", "COMMITTER") for what in ("NAME", "EMAIL")}
 
     def run(*words: object) -> subprocess.CompletedProcess[str]:
@@ -379,8 +378,9 @@ def test_the_ready_scripts_do_what_they_say(tmp_path: Path, program: str, code: 
     hook.write_text(call("script", "before-commit").stdout)
     hook.chmod(0o755)
     run("git", "add", "plain.nc")
-    assert (run("git", "commit", "-qm", "x").returncode != 0) == bool(code)
+    stopped = run("git", "commit", "-qm", "x")
+    assert stopped.returncode != 0 and "feed" in stopped.stdout + stopped.stderr
     (tmp_path / "check").write_text(call("script", "build-server").stdout)
     built = run("sh", "check", ".", "out")
-    assert built.returncode == code and "plain.job.toml" in built.stdout
+    assert built.returncode == 1 and "plain.job.toml" in built.stdout
     assert {p.name for p in (tmp_path / "out").iterdir()} == {"jobs.txt", "jobs.html", "jobs.sarif", "jobs.json"}

@@ -19,7 +19,7 @@ from underglass.core.saving import clear_stale, write_whole
 
 DEEP = bool(os.environ.get("UNDERGLASS_DEEP"))
 KILLS = 1200 if DEEP else 20
-WINDOWS = 250 if DEEP else 1
+WINDOWS = 250 if DEEP else 2
 EXPORTS = 500 if DEEP else 2
 OLD, NEW = (word.encode() * 20_000 for word in ("G0 X1.\n", "G1 X25. F300.\n"))
 LEFT = (START + "G1 X77. F200\nG0 Z50.\nM30\n").encode()

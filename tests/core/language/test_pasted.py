@@ -21,7 +21,7 @@ from underglass.core.language.pasted import cleaned, is_prose
         ("G0\u200b X1.", "G0 X1.", "1 character that cannot be seen"),
         ("\uff27\uff10 X1.", "G0 X1.", "2 double-width characters"),
         ("G1 X12,5 Y-0,75", "G1 X12.5 Y-0.75", "2 decimal commas"),
-        ("```\nG0 X1.\n```", "G0 X1.", "2 fences around the text"),
+        ("```\nG0 X1.\n```", "G0 X1.", "2 code-block marks"),
         ("- G0 X1.\n- G1 Z2. F100", "G0 X1.\nG1 Z2. F100", "2 bullets or numbers before lines"),
         ("1 G21\n2 G0 X1.\n3 M30", "G21\nG0 X1.\nM30", "line numbers of a listing before 3 lines"),
         (
