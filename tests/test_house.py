@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import ast
+import os
+import subprocess
+import sys
 import tomllib
 from collections.abc import Callable, Iterator
 from dataclasses import fields, is_dataclass
@@ -108,3 +111,11 @@ def test_values_of_four_fields_and_more_are_made_by_name() -> None:
                 if said.startswith("dataclass") and len(held) >= 4 and "kw_only=True" not in said:
                     found.append(f"{name}.{node.name}")  # type: ignore[attr-defined]
     assert found == []
+
+
+def test_a_window_starts_without_what_only_a_cut_or_a_page_needs() -> None:
+    """In a process of its own: what takes a tenth of a second and more is taken in when it is first needed."""
+    asked = "import sys; import underglass.app.start; print([m for m in ('numba', 'ezdxf', 'reportlab', 'jinja2') if m in sys.modules])"
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, env=environment, check=True)
+    assert done.stdout.strip() == "[]"

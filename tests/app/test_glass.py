@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import START
-from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.camera import VIEW_KEYS, VIEWS, Camera
 from underglass.app.glass.renderer import _StockTexture
 from underglass.app.glass.scene import FEED, PLUNGE, RAPID, box_body, path_lines, turned_body
 from underglass.app.main_window import MainWindow
@@ -224,3 +224,10 @@ def test_what_an_edit_leaves_as_it_was_is_not_sent_again_and_the_picture_is_the_
     window.glass.restless()
     wait_still(window, qtbot)
     assert window.glass.grabFramebuffer() == kept
+
+
+def test_the_views_have_keys_in_the_glass(slip: MainWindow, qtbot: QtBot) -> None:
+    slip.go_to_place("prove")
+    for key, name in VIEW_KEYS.items():
+        qtbot.keyClicks(slip.glass, key)
+        assert (slip.glass.camera.azimuth_deg, slip.glass.camera.elevation_deg) == VIEWS[name]

@@ -125,7 +125,8 @@ def test_the_lowest_place_on_a_slope(tool: int, px: float, py: float, rise: floa
     s = np.linspace(0.0, 10.0, 4001)
     rho = np.hypot(px - s, py)
     under = rho <= radius
-    if not under.any():
+    if not (rho <= radius - 1e-9).any():
+        # Beside the tool, or a place that its edge alone passes over.
         assert z == np.inf or np.abs(rho - radius).min() < 0.01
         return
     heights = [3.0 + rise * a + TOOLS[tool].profile.height(float(b)) for a, b in zip(s[under], rho[under])]

@@ -8,9 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numba import njit
 
+from underglass.core.compiled import take_in
 from underglass.core.removal import sweep
 from underglass.core.removal.sweep import sweep_move
 
+take_in()
 _low = njit(sweep._line_low.py_func)
 CELL = 0.5
 

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QWidget
 
+from underglass.app.glass.camera import VIEW_KEYS
 from underglass.app.glass.measuring import MODES
 from underglass.app.glass.show_panel import ShowPanel
 from underglass.app.glass.widget import Glass
@@ -60,7 +61,8 @@ class GlassBar(QWidget):
     def _view_menu(self) -> QMenu:
         menu = QMenu(self)
         for name, word in VIEW_WORDS:
-            menu.addAction(f"From the {word.lower()}", lambda n=name: self._glass.view(n))
+            key = next(k for k, view in VIEW_KEYS.items() if view == name)
+            menu.addAction(f"From the {word.lower()}\t{key}", lambda n=name: self._glass.view(n))
         menu.addSeparator()
         self.plane = menu.addAction("On the drawing plane, with figures", self._glass.on_the_plane)
         menu.aboutToShow.connect(lambda: self.plane.setVisible(self._glass.stage.skin is not None))

@@ -23,6 +23,9 @@ VIEWS = {
 }
 """Standard views: the direction one stands in, seen from the middle (0 is +X, -90 the operator's side), and the height."""
 
+VIEW_KEYS = dict(zip("123456", ("corner", "top", "front", "back", "left", "right")))
+"""Keys in the glass for the views of its list."""
+
 _HALF_FIELD = math.radians(14.0)
 
 

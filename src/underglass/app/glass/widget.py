@@ -19,7 +19,7 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from underglass.app.document import Document
-from underglass.app.glass.camera import VIEWS, Camera
+from underglass.app.glass.camera import VIEW_KEYS, VIEWS, Camera
 from underglass.app.glass.closer import Closer
 from underglass.app.glass.hovering import Hovering
 from underglass.app.glass.measuring import Measuring
@@ -446,6 +446,8 @@ class Glass(QOpenGLWidget):
             self.measuring.choose("")
         elif event.key() == Qt.Key.Key_X:
             self.sawing.toggle()
+        elif event.modifiers() == Qt.KeyboardModifier.NoModifier and event.text() in VIEW_KEYS:
+            self.view(VIEW_KEYS[event.text()])
         else:
             super().keyPressEvent(event)
 
