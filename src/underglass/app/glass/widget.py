@@ -424,28 +424,22 @@ class Glass(QOpenGLWidget):
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        turn = {
-            Qt.Key.Key_Up: (0.0, 10.0),
-            Qt.Key.Key_Down: (0.0, -10.0),
-        }.get(Qt.Key(event.key()))
+        turn = {Qt.Key.Key_Up: (0.0, 10.0), Qt.Key.Key_Down: (0.0, -10.0)}.get(Qt.Key(event.key()))
+        letters: dict[Qt.Key, Callable[[], object]] = {
+            Qt.Key.Key_S: lambda: self.set_shown(solid=not self.show_solid), Qt.Key.Key_P: lambda: self.set_shown(lines=not self.show_lines),
+            Qt.Key.Key_F: self.fit, Qt.Key.Key_X: self.sawing.toggle,
+            Qt.Key.Key_M: lambda: self.measuring.choose("" if self.measuring.mode else "distance"),
+        }  # fmt: skip
         if turn is not None:
             self.camera = self.camera.turned(*turn)
             self.restless()
         elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
             self.camera = self.camera.zoomed(1.25 if event.key() != Qt.Key.Key_Minus else 0.8)
             self.restless()
-        elif event.key() == Qt.Key.Key_S:
-            self.set_shown(solid=not self.show_solid)
-        elif event.key() == Qt.Key.Key_P:
-            self.set_shown(lines=not self.show_lines)
-        elif event.key() == Qt.Key.Key_F:
-            self.fit()
-        elif event.key() == Qt.Key.Key_M:
-            self.measuring.choose("" if self.measuring.mode else "distance")
+        elif (shown := letters.get(Qt.Key(event.key()))) is not None:
+            shown()
         elif event.key() == Qt.Key.Key_Escape and self.measuring.mode:
             self.measuring.choose("")
-        elif event.key() == Qt.Key.Key_X:
-            self.sawing.toggle()
         elif event.modifiers() == Qt.KeyboardModifier.NoModifier and event.text() in VIEW_KEYS:
             self.view(VIEW_KEYS[event.text()])
         else:
