@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -42,9 +43,13 @@ def test_a_size_that_is_off_leads_to_its_register(plain: Callable[..., MainWindo
     page.value.enter("10")
     page.add.click()
     assert page.list.count() == 2 and "-3.820 for -4.000" in page.list.item(0).text()
-    with qtbot.waitSignal(page._work.done, timeout=60_000):
+    with qtbot.waitSignal(page._came, timeout=60_000) as came, qtbot.waitSignal(page._work.done, timeout=60_000):
         QTest.mouseClick(page.ask, Qt.MouseButton.LeftButton)
-        assert page.ask.text() == "Stop looking"
+        assert page.ask.text() == "Stop looking" and page.bar.isVisibleTo(page)
+    # Causes are listed as they are found, by how much they explain.
+    assert came.args[0].explains > 0.0 and page.bar.isHidden()
+    shares = [page.causes.item(k).data(Qt.ItemDataRole.UserRole).explains for k in range(page.causes.count())]
+    assert shares == sorted(shares, reverse=True)
     cause = page.chosen()
     assert cause is not None and cause.explains > 0.97
     words = [page.causes.item(k).text() for k in range(page.causes.count())]
@@ -72,3 +77,37 @@ def test_how_safe_the_setup_is_is_said_and_can_be_stopped(plain: Callable[..., M
         page.safe.click()
     assert page.safety is not None and page.safety.proofs > 5
     assert "runs tried" in page.safety_said.text()
+
+
+def test_which_of_many_changes_did_it_and_the_fewest_lines_that_show_it(
+    plain: Callable[..., MainWindow], qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = plain(PROGRAM, JOB)
+    runs = window.beside.runs
+    window.go_to_place("prove")
+    window.beside.choose("runs")
+    window.looking.hold_run()
+    changed = (
+        PROGRAM.replace("S3000", "S3100")
+        .replace("G0 Z2.", "G0 Z-2.")
+        .replace("F400.", "F420.")
+        .replace("Z25. M5", "Z30. M5")
+    )
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.document.set_text(changed)
+    assert runs.code == "rapid-into-stock" and runs.which.isEnabled()
+    with qtbot.waitSignal(runs._lines.done, timeout=60_000):
+        QTest.mouseClick(runs.which, Qt.MouseButton.LeftButton)
+        assert runs.which.text() == "Stop"
+    said = runs.which_said.text()
+    assert "This change alone" in said and "line 5" in said and "G0 Z2. \u2192 G0 Z-2." in said and "S3100" not in said
+    window.next_finding()
+    assert window.document.finding is not None and window.document.finding.code == "rapid-into-stock"
+    with qtbot.waitSignal(runs._lines.done, timeout=60_000):
+        runs.save_fewest(tmp_path / "short.nc")
+    short = (tmp_path / "short.nc").read_text().splitlines()
+    assert "G0 Z-2." in short and len(short) < len(PROGRAM.splitlines()) and "short.nc" in runs.which_said.text()
+    # A setup that has changed is no line's doing.
+    with qtbot.waitSignal(window.prover.proved, timeout=60_000):
+        window.document.set_text(PROGRAM)
+    assert runs.code is None and not runs.which.isEnabled()

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import html
+from pathlib import Path
+
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QWidget
 
 from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
+from underglass.app.parts.basic import label, pair, rich, rule
 from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
+from underglass.core.errors import UnderGlassError
 from underglass.core.proof.compare import Comparison, Worst
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.two_runs import compare_proofs
+from underglass.core.proof.which_line import Hunk, Least, Short, hunks_between, least_change, shortest
+from underglass.core.saving import write_whole
 from underglass.core.units import show_clock, show_length
 
 
@@ -44,7 +51,23 @@ class RunsPage(ProvePage):
         self.box.addLayout(row)
         self.box.addWidget(self.said)
         self.box.addWidget(self.colour)
+        self.box.addWidget(rule())
+        self.box.addWidget(label("Which line did it?", bold=True))
+        self.which = QPushButton("Which change did it?")
+        self.which.setToolTip("Of all changes since the run that is kept, the fewest that make the finding come or go")
+        self.which.clicked.connect(lambda _c=False: self.ask_which())
+        self.fewest = QPushButton("Save the fewest lines\u2026")
+        self.fewest.setToolTip("The shortest program that still shows the finding that is chosen: to send to somebody")
+        self.fewest.clicked.connect(lambda _c=False: self.ask_fewest())
+        self.box.addLayout(pair(self.which, self.fewest))
+        self.which_said = rich(13)
+        self.which_said.linkActivated.connect(lambda link: document.select_line(int(link)))
+        self.box.addWidget(self.which_said)
+        self._lines = Background("which line", self)
+        self._lines.done.connect(self._on_lines)
+        self._lines.failed.connect(lambda why: self.which_said.setText(html.escape(f"{why[:1].upper()}{why[1:]}.")))
         self.box.addStretch(1)
+        document.finding_changed.connect(lambda *_a: self.refresh())
         document.job_changed.connect(lambda: self._hold(None))
         self.refresh()
 
@@ -65,6 +88,8 @@ class RunsPage(ProvePage):
     def refresh(self) -> None:
         proof, held = self.document.proof, self.held
         self.hold.setEnabled(proof is not None and proof is not held)
+        self.which.setEnabled(self.code is not None or self._lines.busy)
+        self.fewest.setEnabled(self.document.finding is not None and proof is not None)
         self.let_go.setEnabled(held is not None)
         self.colour.setEnabled(held is not None and proof is not held)
         self.colour.setVisible(proof is None or bool(proof.stocks))
@@ -83,6 +108,89 @@ class RunsPage(ProvePage):
             self._work.ask(work)
         elif self.comparison is not None:
             self._show(self.comparison)
+
+    # -- which line ----------------------------------------------------------------------------------------------------
+
+    @property
+    def code(self) -> str | None:
+        """The gravest finding that one of the two runs has and the other has not."""
+        proof, held = self.document.proof, self.held
+        if proof is None or held is None or proof is held:
+            return None
+        one, two = ({f.code for f in p.to_mend} for p in (held, proof))
+        apart = [f for p in (held, proof) for f in p.to_mend if f.code in one ^ two]
+        return max(apart, key=lambda f: f.severity).code if apart else None
+
+    def ask_which(self) -> None:
+        """Look for the fewest changes that make it; pressed again, leave it."""
+        proof, held, code = self.document.proof, self.held, self.code
+        if self._lines.busy:
+            self._lines.cancel()
+            self.which_said.setText("Stopped.")
+            self.which.setText("Which change did it?")
+            return
+        if proof is None or held is None or code is None:
+            return
+        self.which_said.setText(f"Looking for what makes <b>{code}</b> come or go\u2026")
+        self.which.setText("Stop")
+        job, old, new = proof.job, held.source, proof.source
+        self._lines.ask(lambda cancelled: (code, least_change(job, old, new, code, cancelled)))
+
+    def ask_fewest(self) -> None:
+        """Where the shortest program goes."""
+        stem = Path(self.document.source.name).stem or "program"
+        name, _kind = QFileDialog.getSaveFileName(self, "Save the fewest lines", f"{stem}-short.nc", "Programs (*.nc)")
+        if name:
+            self.save_fewest(Path(name))
+
+    def save_fewest(self, path: Path) -> None:
+        """Write the shortest program that still shows the chosen finding; what came of it is said when it is done."""
+        proof, finding = self.document.proof, self.document.finding
+        if proof is None or finding is None or self._lines.busy:
+            return
+        self.which_said.setText(f"Leaving out lines as long as <b>{finding.code}</b> stays\u2026")
+        self.which.setText("Stop")
+        self.which.setEnabled(True)
+        job, source = proof.job, proof.source
+        self._lines.ask(lambda cancelled: (path, shortest(job, source, finding, cancelled)))
+
+    def _on_lines(self, answer: object) -> None:
+        self.which.setText("Which change did it?")
+        assert isinstance(answer, tuple)
+        what, found = answer
+        if isinstance(found, Least):
+            p = self.palette_
+            rows = [
+                f'<a href="{self._now(h)}" style="color:{p.active}">line {self._now(h)}</a>: '
+                f"{html.escape(' / '.join(h.old) or 'nothing')} \u2192 {html.escape(' / '.join(h.new) or 'nothing')}"
+                for h in found.hunks
+            ]
+            one = "This change alone makes" if len(rows) == 1 else "These changes together, and no fewer, make"
+            self.which_said.setText(
+                f"<p>{one} <b>{what}</b> come or go:</p><p>{'<br>'.join(rows)}</p><p>{found.proofs} runs.</p>"
+            )
+        elif isinstance(found, Short):
+            try:
+                write_whole(what, found.source.text.encode("utf-8", "surrogateescape"))
+            except UnderGlassError as problem:
+                self.which_said.setText(html.escape(str(problem)))
+                return
+            self.which_said.setText(
+                f"{html.escape(what.name)}: {len(found.lines)} of {len(self.document.lines)} lines still show it. {found.proofs} runs."
+            )
+        else:
+            self.which_said.setText(
+                "With the setup as it is now both programs have it, or neither: the program's text is not what makes it."
+            )
+        self.refresh()
+
+    def _now(self, hunk: Hunk) -> int:
+        """The line of the program as it is now where a change stands."""
+        held, proof = self.held, self.document.proof
+        if held is None or proof is None:
+            return hunk.first + 1
+        before = [h for h in hunks_between(held.source.lines, proof.source.lines) if h.first < hunk.first]
+        return hunk.first + 1 + sum(len(h.new) - (h.last - h.first) for h in before)
 
     def _on_failed(self, why: str) -> None:
         self.comparison = None

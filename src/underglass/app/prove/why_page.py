@@ -11,12 +11,13 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
+    QProgressBar,
     QPushButton,
     QSizePolicy,
     QWidget,
 )
 
-from underglass.app.background import Background
+from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
 from underglass.app.parts.basic import label, rich, rule
 from underglass.app.parts.number_field import NumberField
@@ -40,6 +41,8 @@ class WhyPage(ProvePage):
 
     take_asked = Signal()
     run_chosen = Signal(object)
+    _far = Signal(float)
+    _came = Signal(object)
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(document, palette, parent)
@@ -50,6 +53,13 @@ class WhyPage(ProvePage):
         self._work = Background("why", self)
         self._work.done.connect(self._on_answer)
         self._work.failed.connect(self._on_failed)
+        self._far.connect(self._on_far)
+        self._came.connect(self._on_came)
+        self.bar = QProgressBar()
+        self.bar.setAccessibleName("How much has been tried")
+        self.bar.setTextVisible(False)
+        self.bar.setFixedHeight(6)
+        self.bar.hide()
         self.safety: Safety | None = None
         self._safe_work = Background("safe", self)
         self._safe_work.done.connect(self._on_safe)
@@ -114,6 +124,7 @@ class WhyPage(ProvePage):
         self.box.addLayout(row)
         self.box.addWidget(self.list)
         self.box.addLayout(last)
+        self.box.addWidget(self.bar)
         self.box.addWidget(rule())
         self.box.addWidget(self.causes, 1)
         self.safe = QPushButton("How safe is it?")
@@ -239,6 +250,7 @@ class WhyPage(ProvePage):
         """Look for causes beside the window; asked while it looks, it stops."""
         if self.busy:
             self._work.cancel()
+            self.bar.hide()
             self.ask.setText("Ask why")
             self.said.setText(self.quiet("Stopped."))
             return
@@ -246,7 +258,18 @@ class WhyPage(ProvePage):
         if job is None:
             return
         question = Question(measured=tuple(self.measured), seen=tuple(self.seen))
-        self._work.ask(lambda cancelled: why(job, source, question, cancelled))
+        self.causes.clear()
+        self.bar.setValue(0)
+        self.bar.show()
+
+        def work(cancelled: Cancel) -> Answer:
+            # What is no longer wanted tells nothing either.
+            return why(
+                job, source, question, cancelled,
+                lambda share: None if cancelled() else self._far.emit(share), lambda cause: None if cancelled() else self._came.emit(cause),
+            )  # fmt: skip
+
+        self._work.ask(work)
         self.ask.setText("Stop looking")
         self.said.setText(self.quiet("Trying one thing after another: each is a proof of its own…"))
 
@@ -279,20 +302,40 @@ class WhyPage(ProvePage):
         if found.first is not None:
             self.run_chosen.emit(found.first.proof)
 
+    def _on_far(self, share: float) -> None:
+        if self.busy:
+            self.bar.setValue(round(100 * share))
+
+    def _on_came(self, cause: object) -> None:
+        """A cause as it is found, where it belongs among the others; the order is settled when all have been tried."""
+        assert isinstance(cause, Cause)
+        if not self.busy:
+            return
+        row = next(
+            (k for k in range(self.causes.count()) if self.causes.item(k).data(_ROLE).explains < cause.explains),
+            self.causes.count(),
+        )
+        self.causes.insertItem(row, self._item(cause))
+
+    def _item(self, cause: Cause) -> QListWidgetItem:
+        item = QListWidgetItem(f"{cause.explains:.0%}  {cause.words}")
+        item.setData(_ROLE, cause)
+        item.setToolTip(cause.check)
+        return item
+
     def _on_failed(self, words: str) -> None:
+        self.bar.hide()
         self.ask.setText("Ask why")
         self.said.setText(html.escape(f"{words[:1].upper()}{words[1:]}."))
 
     def _on_answer(self, answer: object) -> None:
         assert isinstance(answer, Answer)
         self.answer = answer
+        self.bar.hide()
         self.ask.setText("Ask why")
         self.causes.clear()
         for cause in answer.causes:
-            item = QListWidgetItem(f"{cause.explains:.0%}  {cause.words}")
-            item.setData(_ROLE, cause)
-            item.setToolTip(cause.check)
-            self.causes.addItem(item)
+            self.causes.addItem(self._item(cause))
         if answer.causes:
             self.causes.setCurrentRow(0)
         else:

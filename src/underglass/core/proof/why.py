@@ -146,8 +146,8 @@ def _coarse(job: Job) -> Job:
     return replace(made, settings=replace(made.settings, cell=cell))
 
 
-def why(job: Job, source: Source, question: Question, cancelled: Callable[[], bool] = lambda: False, progress: Callable[[float], None] = lambda _share: None) -> Answer:  # fmt: skip
-    """The causes that explain what was measured and seen, the best first. Raises ``Cancelled``."""
+def why(job: Job, source: Source, question: Question, cancelled: Callable[[], bool] = lambda: False, progress: Callable[[float], None] = lambda _share: None, told: Callable[[Cause], None] = lambda _cause: None) -> Answer:  # fmt: skip
+    """The causes that explain what was measured and seen, the best first; ``told`` is told each as it is found. Raises ``Cancelled``."""
     bench = _Bench(job, source, question, cancelled)
     causes: list[Cause] = []
     begun = 0.0
@@ -158,6 +158,7 @@ def why(job: Job, source: Source, question: Question, cancelled: Callable[[], bo
             found = _fitted(bench, trial) if trial.figure else _tried(bench, trial, 0.0)
             if found is not None and found.explains >= _WORTH:
                 causes.append(found)
+                told(found)
         begun += share
         if bench.against == "measured" and any(c.explains >= _EXPLAINED for c in causes):
             break  # the setup explains it: nobody need doubt each word of the program
