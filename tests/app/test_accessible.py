@@ -89,6 +89,8 @@ def cut_off(part: QWidget) -> bool:
         lines = part.text().split("\n")
         if part.width() < max(part.fontMetrics().horizontalAdvance(line) for line in lines):
             return True
+    if isinstance(part, QScrollArea) and part.horizontalScrollBarPolicy() == Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
+        return part.widget().width() > part.viewport().width() + 1
     parent = part.parentWidget()
     # What lies in a scrolled room may be higher than it.
     scrolled = isinstance(parent.parentWidget() if parent else None, QAbstractScrollArea)

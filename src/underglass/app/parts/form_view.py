@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from underglass.app.parts.basic import emptied, label, rich, scrolled
+from underglass.app.parts.basic import Elided, emptied, label, rich, scrolled
 from underglass.app.parts.figure_view import FigureView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
@@ -148,7 +148,7 @@ class FormView(QWidget):
             row, column = 3 * (slot // _COLUMNS), slot % _COLUMNS
             span = _COLUMNS if wide else 1
             unit = _UNITS.get(field.kind, {}).get(self.unit, "")
-            name = label(field.word + (f", {unit}" if unit else ""), quiet=True, pixels=12)
+            name = Elided(field.word + (f", {unit}" if unit else ""), quiet=True, pixels=12)
             editor = self._make_editor(field)
             name.setBuddy(editor)
             said = label(pixels=12)

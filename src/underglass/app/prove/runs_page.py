@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QWidget
 
 from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
-from underglass.app.parts.basic import label, pair, rich, rule
+from underglass.app.parts.basic import label, rich, rule
 from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
 from underglass.core.errors import UnderGlassError
@@ -59,7 +59,8 @@ class RunsPage(ProvePage):
         self.fewest = QPushButton("Save the fewest lines\u2026")
         self.fewest.setToolTip("The shortest program that still shows the finding that is chosen: to send to somebody")
         self.fewest.clicked.connect(lambda _c=False: self.ask_fewest())
-        self.box.addLayout(pair(self.which, self.fewest))
+        self.box.addWidget(self.which)
+        self.box.addWidget(self.fewest)
         self.which_said = rich(13)
         self.which_said.linkActivated.connect(lambda link: document.select_line(int(link)))
         self.box.addWidget(self.which_said)

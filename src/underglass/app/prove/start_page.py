@@ -6,9 +6,8 @@ import html
 from bisect import bisect_right
 from pathlib import Path
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
@@ -37,16 +36,14 @@ class StartPage(ProvePage):
         self._work.done.connect(self._on_known)
         self._work.failed.connect(self.said.setText)
         self.said.linkActivated.connect(self._on_link)
-        row = QHBoxLayout()
         self.show_stock = QPushButton("Show the stock here")
         self.show_stock.setToolTip("The moment before the line, everything before it cut")
         self.show_stock.clicked.connect(self._on_show)
         self.copy = QPushButton("Copy these blocks")
         self.copy.clicked.connect(self._on_copy)
-        row.addWidget(self.show_stock)
-        row.addWidget(self.copy)
         self.box.addWidget(self.said)
-        self.box.addLayout(row)
+        self.box.addWidget(self.show_stock)
+        self.box.addWidget(self.copy)
         self.box.addWidget(self._make_rest())
         self.box.addStretch(1)
         document.line_changed.connect(self.later)
@@ -59,16 +56,13 @@ class StartPage(ProvePage):
         self.rest = QWidget()
         box = QVBoxLayout(self.rest)
         box.setContentsMargins(0, 10, 0, 0)
-        row = QHBoxLayout()
         self.contour = NumberField("Contour", "whole")
         self.contour.done.connect(self._on_contour)
         self.save_rest = QPushButton("Save the rest as a program\u2026")
         self.save_rest.clicked.connect(self.ask_rest)
-        row.addWidget(self.contour, 1)
-        row.addWidget(self.save_rest, 2, Qt.AlignmentFlag.AlignBottom)
         self.rest_said = rich(13)
-        box.addWidget(self.rest_said)
-        box.addLayout(row)
+        for part in (self.rest_said, self.contour, self.save_rest):
+            box.addWidget(part)
         return self.rest
 
     def _on_contour(self) -> None:

@@ -6,6 +6,7 @@ import os
 from pathlib import Path
 from typing import Any
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton
 
 from underglass.app.document import Document
@@ -66,10 +67,11 @@ class SheetPage(FlatPage):
         self.drawing.clicked.connect(self._on_drawing)
         self.whole.clicked.connect(self.make_whole)
         self.fit.clicked.connect(self.put_where_it_fits)
-        for button in (self.drawing, self.whole, self.fit):
+        for button in (self.drawing, self.whole):
             row.addWidget(button)
         row.addStretch(1)
         self.box.addLayout(row)
+        self.box.addWidget(self.fit, 0, Qt.AlignmentFlag.AlignLeft)
         self.at_each = self.flag(
             "The same sheet lies at each zero", lambda: len(self._lies_at()) > 1, self._put_at_each
         )

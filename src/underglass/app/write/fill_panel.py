@@ -171,6 +171,9 @@ class FillPanel(QWidget):
         self.opened = None
         self.form.show_form(self.operation, self.form.unit)
         self.choice.setToolTip(self.operation.about)
+        cuts = not self.operation.shared
+        self.tool.setVisible(cuts)
+        self.with_tool.setVisible(cuts)
         self._begin()
 
     # -- tool and material -------------------------------------------------------------------------------------------
