@@ -204,12 +204,13 @@ def test_a_start_in_the_middle(on_slip: Hand, qtbot: QtBot) -> None:
     counted(hand, 8)
 
 
-def test_a_setup_sheet_is_saved(on_slip: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_setup_sheet_is_saved(on_slip: Hand, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     hand, window = on_slip, on_slip.window
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "sheet.pdf"), ""))
     hand.click(window.rail.buttons["hand-over"])
     hand.click(window.handing.buttons["sheets"])
-    hand.click(window.handing.sheets.sheet)
+    with qtbot.waitSignal(window.handing.sheets.done, timeout=60_000):
+        hand.click(window.handing.sheets.sheet)
     hand.key(Qt.Key.Key_Return)  # the name that the dialogue offers is taken
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
     counted(hand, 9)

@@ -215,7 +215,10 @@ def _sheets(window: MainWindow) -> None:
         with tempfile.TemporaryDirectory() as folder:
             chart = Path(folder) / "tool-chart.csv"
             write_tools(chart, tools)
+            loop = QEventLoop()
+            page.done.connect(loop.quit)
             page.show_chart(chart)
+            loop.exec()
 
 
 def _at_machine(window: MainWindow, *what: Action | float) -> None:

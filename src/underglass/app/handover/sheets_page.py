@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Protocol
 
-from PySide6.QtCore import QSettings, Qt, Signal
+from PySide6.QtCore import QSettings, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
 from underglass.app.parts.basic import label, rich, rule, scrolled
 from underglass.app.style.palette import Palette
@@ -30,14 +31,19 @@ from underglass.core.files.chart import ChartRow, hold_against
 from underglass.core.files.checksums import checksums
 from underglass.core.files.compare_html import comparison_page
 from underglass.core.files.report import as_json, proof_as_dict
-from underglass.core.files.report_html import Photographs, job_shown, page
+from underglass.core.files.report_html import Photographs, in_order, job_shown, page
 from underglass.core.files.sarif import as_sarif
 from underglass.core.files.setup_sheet import SetupSheet, setup_sheet
+from underglass.core.finding import Finding
 from underglass.core.language.handover import Made
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.two_runs import compare_proofs
 from underglass.core.saving import write_whole
 
+_PAGES = (".html", ".htm")
+_PICTURED = 12
+"""Findings that the glass is asked to picture; the others have the drawn pictures of their place."""
+_Pictures = dict[tuple[str, int, float], bytes | None]
 _KINDS = "Page with pictures (*.html);;JSON (*.json);;SARIF (*.sarif)"
 
 
@@ -64,11 +70,17 @@ class Sources(Protocol):
         """Write the run as an animation, beside the window."""
         ...
 
+    def leave(self) -> None:
+        """Stop the animation that is being made."""
+        ...
+
 
 class SheetsPage(QWidget):
-    """Each thing is a heading, a sentence and a button; what became of it is said at the right."""
+    """Each thing is a heading, a sentence and a button; what became of it is said at the right. It is made beside the window, but for
+    pictures of the glass, which are taken one at a time. ``done``: whether what was asked for is written."""
 
     line_chosen = Signal(int)
+    done = Signal(bool)
 
     def __init__(
         self, document: Document, settings: QSettings, sources: Sources, palette: Palette, parent: QWidget | None = None
@@ -92,9 +104,21 @@ class SheetsPage(QWidget):
             "Save all of it in a folder\u2026", self.ask_all, "Program, sheet, report, picture, animation, checksums"
         )
         self.all.setProperty("strong", True)
+        self._work = Background("sheets", self)
+        self._work.done.connect(self._on_made)
+        self._work.failed.connect(self._on_failed)
+        self._then: Callable[[], None] | None = None
+        self._going = 0
+        """Which thing is being made: what is left for another one, or stopped, goes no further."""
+        self.busy = False
         self.bar = QProgressBar()
-        self.bar.setAccessibleName("How far the animation is")
+        self.bar.setAccessibleName("How far it is")
+        self.bar.setTextVisible(False)
+        self.bar.setFixedHeight(6)
         self.bar.hide()
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(lambda _c=False: self.cancel())
+        self.stop.hide()
         self.said = rich()
         self.said.setAccessibleName("What came of it")
         self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -115,6 +139,7 @@ class SheetsPage(QWidget):
         told.setSpacing(10)
         told.addWidget(label("What came of it", bold=True))
         told.addWidget(self.bar)
+        told.addWidget(self.stop, 0, Qt.AlignmentFlag.AlignLeft)
         told.addWidget(self.said, 1)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.setHandleWidth(1)
@@ -215,26 +240,23 @@ class SheetsPage(QWidget):
             field.setText(name)
             self._settings.setValue(key, name)
 
-    def _sheet_of(self, proof: Proof) -> SetupSheet:
-        today = datetime.date.today().isoformat()
-        return setup_sheet(proof, today, shop=self.shop.text().strip(), logo=self.logo.text().strip())
-
     def ask_sheet(self) -> None:
         """Where the setup sheet goes."""
         self._ask("Save the setup sheet", f"{self._stem()}-setup.pdf", "PDF (*.pdf);;HTML (*.html)", self.save_sheet)
 
-    def save_sheet(self, path: Path) -> bool:
-        """Write the setup sheet of the run that is shown; False where it cannot be, and why is said."""
+    def save_sheet(self, path: Path) -> None:
+        """Write the setup sheet of the run that is shown; what became of it is said."""
+        target = path if path.suffix else path.with_suffix(".pdf")
+        shop, logo, template = (field.text().strip() for field in (self.shop, self.logo, self.template))
 
         def make(proof: Proof) -> str:
             from underglass.core.files.setup_pdf import write_sheet  # slow to take in
 
-            template = self.template.text().strip()
-            target = path if path.suffix else path.with_suffix(".pdf")
-            write_whole(target, write_sheet(self._sheet_of(proof), target, Path(template) if template else None))
+            sheet = _sheet_of(proof, shop, logo)
+            write_whole(target, write_sheet(sheet, target, Path(template) if template else None))
             return f"The setup sheet is {_named(target)}."
 
-        return self._do(make)
+        self._do(make)
 
     # -- reports -----------------------------------------------------------------------------------------------------
 
@@ -242,44 +264,34 @@ class SheetsPage(QWidget):
         """Where the report goes."""
         self._ask("Save the report", f"{self._stem()}-report.html", _KINDS, self.save_report)
 
-    def save_report(self, path: Path) -> bool:
-        """Write the report by its file's ending: .html, .json or .sarif. False where it cannot be, and why is said."""
+    def save_report(self, path: Path) -> None:
+        """Write the report by its file's ending: .html, .json or .sarif; what became of it is said."""
+        target = path if path.suffix else path.with_suffix(".html")
 
-        def make(proof: Proof) -> str:
-            target = path if path.suffix else path.with_suffix(".html")
-            write_whole(target, self._report(proof, target.suffix.lower()))
+        def make(proof: Proof, pictures: _Pictures) -> str:
+            write_whole(target, _report(proof, target.suffix.lower(), pictures))
             return f"The report is {_named(target)}."
 
-        return self._do(make)
-
-    def _report(self, proof: Proof, suffix: str) -> bytes:
-        if suffix in (".html", ".htm"):
-            shown = job_shown(proof, photographs=self._sources.photographs())
-            return page([shown], datetime.date.today().isoformat()).encode("utf-8", "replace")
-        if suffix == ".json":
-            return as_json(proof_as_dict(proof))
-        if suffix == ".sarif":
-            return as_json(as_sarif([proof]))
-        raise ValueError("a report ends in .html, .json or .sarif")
+        self._pictured(make) if target.suffix.lower() in _PAGES else self._do(lambda proof: make(proof, {}))
 
     def ask_compare(self) -> None:
         """Where the comparison with the held run goes."""
         self._ask("Save the comparison", f"{self._stem()}-comparison.html", "Page (*.html)", self.save_compare)
 
-    def save_compare(self, path: Path) -> bool:
-        """Write how the held run (A) and this one (B) compare."""
+    def save_compare(self, path: Path) -> None:
+        """Write how the run that is kept (A) and this one (B) compare."""
         held = self._sources.held()
+        target = path if path.suffix else path.with_suffix(".html")
 
         def make(proof: Proof) -> str:
             if held is None:
                 raise ValueError("no run is kept to compare with: keep one with Ctrl+Shift+H, then change something")
             found = compare_proofs(held, proof)
-            target = path if path.suffix else path.with_suffix(".html")
             text = comparison_page(held, proof, found, datetime.date.today().isoformat())
             write_whole(target, text.encode("utf-8", "replace"))
             return f"The comparison is {_named(target)}: {'the same part' if found.same_part else 'not the same part'}."
 
-        return self._do(make)
+        self._do(make)
 
     # -- the chart ---------------------------------------------------------------------------------------------------
 
@@ -289,9 +301,9 @@ class SheetsPage(QWidget):
         if name:
             self.show_chart(Path(name))
 
-    def show_chart(self, path: Path) -> bool:
-        """Hold a chart against the program; False where it cannot be read, and why is said."""
-        return self._do(lambda proof: self._chart_said(path, hold_against(proof, path)))
+    def show_chart(self, path: Path) -> None:
+        """Hold a chart against the program, and say what does not agree."""
+        self._do(lambda proof: self._chart_said(path, hold_against(proof, path)))
 
     def _chart_said(self, path: Path, rows: tuple[ChartRow, ...]) -> str:
         p = self._palette
@@ -317,75 +329,169 @@ class SheetsPage(QWidget):
         if name:
             self.save_all(Path(name))
 
-    def save_all(self, folder: Path) -> bool:
+    def save_all(self, folder: Path) -> None:
         """Everything that goes with the program, into one folder; the animation comes last, and the checksums with it."""
         stem = self._stem()
+        shop, logo = self.shop.text().strip(), self.logo.text().strip()
         written: list[Path] = []
+        program = self._sources.made()
 
-        def make(proof: Proof) -> str:
+        def make(proof: Proof, pictures: _Pictures) -> str:
             from underglass.core.files.setup_pdf import write_sheet  # slow to take in
 
             folder.mkdir(parents=True, exist_ok=True)
-            made = self._sources.made()
-            if made is not None:
-                written.append(folder / made.name)
-                write_whole(written[-1], made.data)
-            for name, data in (
-                (f"{stem}-setup.pdf", lambda p: write_sheet(self._sheet_of(proof), p)),
-                (f"{stem}-report.html", lambda _p: self._report(proof, ".html")),
-                (f"{stem}-report.json", lambda _p: self._report(proof, ".json")),
-            ):
-                written.append(folder / name)
-                write_whole(written[-1], data(written[-1]))
-            written.append(folder / f"{stem}.png")
-            self._sources.picture(written[-1])
-            return f"Written to {html.escape(str(folder))}: {', '.join(_named(w) for w in written)}. The animation follows."
+            if program is not None:
+                written.append(folder / program.name)
+                write_whole(written[-1], program.data)
+            sheet = folder / f"{stem}-setup.pdf"
+            write_whole(sheet, write_sheet(_sheet_of(proof, shop, logo), sheet))
+            written.append(sheet)
+            for suffix in (".html", ".json"):
+                written.append(folder / f"{stem}-report{suffix}")
+                write_whole(written[-1], _report(proof, suffix, pictures))
+            return f"Written to {html.escape(str(folder))}: {', '.join(_named(w) for w in written)}. Picture and animation follow."
 
-        if not self._do(make):
-            return False
-        film = folder / f"{stem}.gif"
-        self.bar.setRange(0, 100)
-        self.bar.setValue(0)
-        self.bar.show()
+        self._pictured(make, then=lambda: self._film(folder, stem, written))
+
+    def _film(self, folder: Path, stem: str, written: list[Path]) -> None:
+        """The picture and the animation, in the GUI thread; then the checksums over everything."""
+        film, going = folder / f"{stem}.gif", self._going
 
         def done(words: str) -> None:
-            self.bar.hide()
+            if going != self._going:
+                return
             if film.exists():
                 written.append(film)
-            write_whole(folder / "checksums.txt", checksums(written))
-            self._tell(
+            try:
+                write_whole(folder / "checksums.txt", checksums(written))
+            except (UnderGlassError, OSError) as problem:
+                self._on_failed(str(problem))
+                return
+            self._end(
                 f"In {html.escape(str(folder))}: {', '.join(_named(w) for w in written)}, and checksums.txt over them. {html.escape(words)}"
             )
 
+        try:
+            self._sources.picture(folder / f"{stem}.png")
+            written.append(folder / f"{stem}.png")
+        except (UnderGlassError, OSError) as problem:
+            self._on_failed(str(problem))
+            return
+        self.bar.setRange(0, 100)
         self._sources.animation(film, lambda share: self.bar.setValue(round(100 * share)), done)
-        return True
 
-    # -- saying --------------------------------------------------------------------------------------------------------
+    # -- making --------------------------------------------------------------------------------------------------------
 
     def _stem(self) -> str:
         return Path(self._document.source.name).stem or "program"
 
-    def _ask(self, title: str, name: str, kinds: str, save: Callable[[Path], bool]) -> None:
+    def _ask(self, title: str, name: str, kinds: str, save: Callable[[Path], None]) -> None:
         path, _kind = QFileDialog.getSaveFileName(self, title, name, kinds)
         if path:
             save(Path(path))
 
-    def _do(self, make: Callable[[Proof], str]) -> bool:
-        """Do it with the proof that is shown, and say what came of it."""
+    def _begin(self) -> Proof | None:
+        """The proof to make something of; None, and why is said, where there is none or something is being made."""
         proof = self._document.proof
         if proof is None:
             self._tell("There is no proof yet to make it of.")
-            return False
-        try:
-            said = make(proof)
-        except (UnderGlassError, ValueError, OSError) as problem:
-            self._tell(f'<span style="color:{self._palette.fault}">{html.escape(str(problem))}</span>')
-            return False
-        self._tell(said)
-        return True
+            self.done.emit(False)
+            return None
+        if self.busy:
+            self.cancel()
+        self._going += 1
+        self.busy = True
+        self.bar.setRange(0, 0)
+        self.bar.show()
+        self.stop.show()
+        return proof
+
+    def _do(self, make: Callable[[Proof], str], then: Callable[[], None] | None = None) -> None:
+        """Do it beside the window with the proof that is shown, and say what came of it."""
+        proof = self._begin()
+        if proof is not None:
+            self._ask_for(lambda: make(proof), then)
+
+    def _ask_for(self, make: Callable[[], str], then: Callable[[], None] | None) -> None:
+        def work(_cancelled: Cancel) -> str:
+            try:
+                return make()
+            except OSError as error:
+                raise ValueError((error.strerror or str(error)).lower()) from None
+
+        self._then = then
+        self._work.ask(work)
+
+    def _pictured(self, make: Callable[[Proof, _Pictures], str], then: Callable[[], None] | None = None) -> None:
+        """The same with the glass's own pictures of the gravest findings: taken one at a time, between which the window answers."""
+        proof = self._begin()
+        if proof is None:
+            return
+        take, going = self._sources.photographs(), self._going
+        wanted, pictures = in_order(proof)[:_PICTURED], {}
+        self.bar.setRange(0, max(len(wanted), 1))
+
+        def next_one() -> None:
+            if going != self._going:
+                return
+            done = len(pictures)
+            self.bar.setValue(done)
+            if done == len(wanted):
+                self.bar.setRange(0, 0)
+                self._ask_for(lambda: make(proof, pictures), then)
+                return
+            pictures[_key(wanted[done])] = take(wanted[done])
+            QTimer.singleShot(0, next_one)
+
+        QTimer.singleShot(0, next_one)
+
+    def cancel(self) -> None:
+        """Leave it. What is written already stays."""
+        self._going += 1
+        self._work.cancel()
+        self._sources.leave()
+        self._end("Stopped.", good=False)
+
+    def _on_made(self, said: object) -> None:
+        if self._then is not None:
+            self._tell(str(said))
+            then, self._then = self._then, None
+            then()
+        else:
+            self._end(str(said))
+
+    def _on_failed(self, why: str) -> None:
+        self._end(f'<span style="color:{self._palette.fault}">{html.escape(why)}</span>', good=False)
+
+    def _end(self, words: str, *, good: bool = True) -> None:
+        self.busy = False
+        self.bar.hide()
+        self.stop.hide()
+        self._tell(words)
+        self.done.emit(good)
 
     def _tell(self, words: str) -> None:
         self.said.setText(words)
+
+
+def _sheet_of(proof: Proof, shop: str, logo: str) -> SetupSheet:
+    return setup_sheet(proof, datetime.date.today().isoformat(), shop=shop, logo=logo)
+
+
+def _key(finding: Finding) -> tuple[str, int, float]:
+    return finding.code, finding.line, finding.time_s
+
+
+def _report(proof: Proof, suffix: str, pictures: _Pictures) -> bytes:
+    """A report by its file's ending. Raises ``ValueError`` for one that there is not."""
+    if suffix in _PAGES:
+        shown = job_shown(proof, photographs=lambda finding: pictures.get(_key(finding)))
+        return page([shown], datetime.date.today().isoformat()).encode("utf-8", "replace")
+    if suffix == ".json":
+        return as_json(proof_as_dict(proof))
+    if suffix == ".sarif":
+        return as_json(as_sarif([proof]))
+    raise ValueError("a report ends in .html, .json or .sarif")
 
 
 def _words(text: str) -> QWidget:

@@ -68,3 +68,8 @@ class WindowSources:
         self._film.progressed.connect(progress)
         self._film.done.connect(done)
         self._film.start()
+
+    def leave(self) -> None:
+        if self._film is not None:
+            self._film.cancel()
+            self._film = None

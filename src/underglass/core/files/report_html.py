@@ -72,14 +72,19 @@ def gravest_of(proof: Proof) -> str:
     return f"line {first.line}: {first.message}" if first is not None else ""
 
 
+def in_order(proof: Proof) -> list[Finding]:
+    """What is to be mended as a report has it: the gravest first, then in time."""
+    meant = [f for f in proof.to_mend if f.severity > Severity.NOTE]
+    return sorted(meant, key=lambda f: (-f.severity, f.time_s, f.line))
+
+
 def job_shown(proof: Proof, *, pictures: bool = True, photographs: Photographs | None = None) -> JobShown:
     """A proof in words and pictures. ``photographs``: where a window can give them, beside the drawn ones."""
     job, unit = proof.job, proof.job.units
     look = looking_at(proof)
-    meant = [f for f in proof.to_mend if f.severity > Severity.NOTE]
     shown = [
         _finding(proof, f, look if pictures and k < MOST_PICTURED else None, photographs)
-        for k, f in enumerate(sorted(meant, key=lambda f: (-f.severity, f.time_s, f.line)))
+        for k, f in enumerate(in_order(proof))
     ]
     facts = (
         ("Outcome", proof.outcome), ("Program", f"{proof.source.name}, {len(proof.source.lines)} lines"), ("Checksum", checksum_of(proof)),
