@@ -118,8 +118,8 @@ def test_what_is_being_made_can_be_stopped(slip: MainWindow, tmp_path: Path, qtb
 
 def test_a_folder_is_proved_beside_the_window(window: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     page = window.handing.folder
-    # What helps is begun anew in a window; a test has it in this process, for the machine's sake.
-    page.apart = False
+    # What helps are processes of their own; here all is done in this one, for the machine's sake.
+    page.cores = 1
     folder = tmp_path / "jobs"
     for name in ("ridge-gusset", "louvre-panel-slip"):
         (folder / name).mkdir(parents=True)
@@ -142,7 +142,7 @@ def test_a_folder_is_proved_beside_the_window(window: MainWindow, tmp_path: Path
 
 def test_a_folder_can_be_left_and_an_empty_one_says_so(window: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     page = window.handing.folder
-    page.apart = False
+    page.cores = 1
     page.look_into(tmp_path)
     assert "no job" in page.said.text() and not page.busy
     page.look_into(data_folder() / "demo")

@@ -49,8 +49,8 @@ class FolderPage(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._settings, self._palette = settings, palette
-        self.apart = True
-        """Whether the helping processes begin anew."""
+        self.cores: int | None = None
+        """So many processes help; None: as many as there are cores. One alone is this process itself."""
         self.jobs: list[Path] = []
         self.came: dict[Path, Came] = {}
         self.folder: Path | None = None
@@ -158,10 +158,10 @@ class FolderPage(QWidget):
             self.said.setText("There is no job (*.job.toml) in this folder.")
             self._show_state()
             return
-        jobs, apart = tuple(self.jobs), self.apart
+        jobs, most = tuple(self.jobs), self.cores
 
         def work(cancelled: Callable[[], bool]) -> int:
-            for one in look_at_all(jobs, ("html",), apart=apart, cancelled=cancelled):
+            for one in look_at_all(jobs, ("html",), most_cores=most, apart=True, cancelled=cancelled):
                 if cancelled():
                     raise Cancelled
                 self._came.emit(one)
