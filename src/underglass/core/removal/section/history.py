@@ -74,8 +74,8 @@ class SectionHistory:
     pieces: tuple[Piece, ...]
     edges: Floats
     bands: Bands
-    met: dict[tuple[int, str], float] = field(default_factory=dict, compare=False, repr=False)
-    """The share of a move at which a part (edge or body) first touched what it must not, as far as somebody has asked."""
+    met: dict[tuple[int, str], tuple[float, float, float]] = field(default_factory=dict, compare=False, repr=False)
+    """The share of a move at which a part (edge or body) first touched what it must not, and where (X as a radius, Z), as far as somebody has asked."""
     cell_mm: float | None = None
     _kept: dict[str, tuple[object, object]] = field(default_factory=dict, compare=False, repr=False)
 
@@ -389,7 +389,7 @@ def cut_section(
         SectionHistory(
             uncut=start, final=final, ways=ways, tools=tools, removed=cutter.removed, depth=cutter.depth,
             back=cutter.back, lowest=cutter.lowest, span=cutter.span, near=cutter.near, hits=tuple(cutter.hits), pieces=tuple(cutter.pieces), edges=edges, bands=versions,
-            met={key: share for key, share in before.met.items() if key[0] < same_moves} if before is not None else {},
+            met={key: found for key, found in before.met.items() if key[0] < same_moves} if before is not None else {},
         )
     )  # fmt: skip
 

@@ -132,13 +132,16 @@ def _stock_finding(context: Context, code: str, hits: list[SectionHit]) -> Findi
     seen = look(context)
     assert seen.cut is not None
     part = seen.cut.tools[int(seen.row[first.move])]
-    share = seen.cut.met.get((first.move, first.part))
-    if share is None:
-        metal = seen.cut.at(first.move, 0.0).shape
-        share = _share(seen.cut.ways, first.move, part.edge if first.part == "edge" else part.body, metal)
-        seen.cut.met[first.move, first.part] = share
+    meeting = seen.cut.met.get((first.move, first.part))
+    if meeting is None:
+        # What a holder meets is what the edge of the same move has left.
+        metal = seen.cut.at(first.move, 0.0 if first.part == "edge" else 1.0).shape
+        meeting = _meeting(seen.cut.ways, first.move, part.edge if first.part == "edge" else part.body, metal)
+        meeting = meeting or (0.0, first.x, first.z)
+        seen.cut.met[first.move, first.part] = meeting
+    share, x, z = meeting
     return Finding(
-        code=code, line=int(motions.line[first.move]), message=said, remedy=remedy, tool=tool, move=first.move, position=place(context, first.x, first.z),
+        code=code, line=int(motions.line[first.move]), message=said, remedy=remedy, tool=tool, move=first.move, position=place(context, x, z),
         time_s=_moment(context, first.move, share),
         evidence={"depth_mm": worst.depth, "worst_line": int(motions.line[worst.move]), "moves": len(hits)},
     )  # fmt: skip
@@ -149,9 +152,11 @@ def _moment(context: Context, move: int, share: float) -> float:
     return float(timing.start[move]) + share * float(timing.duration[move])
 
 
-def _share(ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> float:
-    """The share of a move (0..1) at which it first meets a thing: what is swept grows with the way, so the place on it is found by taking ever shorter
-    parts of it."""
+def _meeting(ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> tuple[float, float, float] | None:
+    """The share of a move (0..1) at which it first meets a thing, and where (a radius and a Z, mm); None where they have next to nothing in common.
+
+    What is swept grows with the way, so the place on it is found by taking ever shorter parts of it.
+    """
     shift = np.array([0.0, float(ways.shift[move])])
 
     def over(start: Floats, ends: Floats) -> NDArray[np.object_]:
@@ -164,7 +169,7 @@ def _share(ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> floa
     def meets(shapes: NDArray[np.object_]) -> NDArray[np.bool_]:
         return (shapely.area(shapely.intersection(shapes, thing)) > _MEETS_MM2).any(axis=1)  # type: ignore[no-any-return]
 
-    share, done = 0.0, 0.0
+    done = 0.0
     for step in range(ways.first_of(move), ways.first_of(move + 1)):
         start, end, until = ways.start[step], ways.end[step], float(ways.until[step])
         whole = over(start, end[None, :])
@@ -179,9 +184,10 @@ def _share(ways: Ways, move: int, parts: Sequence[Floats], thing: Shape) -> floa
             ways_on = over(start + low * (end - start), start + shares[1:, None] * (end - start))
             k = int(np.argmax(np.append(meets(ways_on[:-1]), True)))
             low, high, beyond = float(shares[k]), float(shares[k + 1]), ways_on[k]
-        share = done + high * (until - done)
-        break
-    return share
+        inside = shapely.get_parts(shapely.intersection(beyond, thing))
+        middle = max(inside, key=lambda s: float(s.area)).centroid
+        return done + high * (until - done), float(middle.x), float(middle.y)
+    return None
 
 
 @rule({"tool-into-fixture": Severity.CRASH, "close-pass": Severity.CAUTION}, TURNING)
@@ -224,12 +230,13 @@ def with_fixtures(context: Context) -> Iterator[Finding]:
             move = group[0]
             worst = max(group, key=lambda m: hits[m][0])
             depth, x, z = hits[worst]
+            parts = made[int(seen.row[move])]
+            meeting = _meeting(ways, move, (*parts.edge, *parts.body), dict(things)[name]) or (0.0, *hits[move][1:])
             yield Finding(
                 code="tool-into-fixture", line=int(motions.line[move]),
                 message=f"{context.tool_words(motions.state_of(move).tool)} runs {context.length(depth)} into the {name}",
                 remedy="stay clear of it, or hold the stock farther out", tool=motions.state_of(move).tool, move=move,
-                position=place(context, hits[move][1], hits[move][2]),
-                time_s=_moment(context, move, _share(ways, move, (*made[int(seen.row[move])].edge, *made[int(seen.row[move])].body), dict(things)[name])),
+                position=place(context, *meeting[1:]), time_s=_moment(context, move, meeting[0]),
                 evidence={"depth_mm": depth, "thing": name, "worst_line": int(motions.line[worst]), "x_mm": 2.0 * x, "z_mm": z},
             )  # fmt: skip
     for (name, number), (gap, move) in nearest.items():
