@@ -548,7 +548,7 @@ class MainWindow(QMainWindow):
 
         def look() -> None:
             glass = self.machine.glass if self._place == "machine" else self.glass
-            unseen = glass.why_dark or self.document.proof is None or not glass.isVisible()
+            unseen = glass.why_dark or self.document.proof is None or not glass.isVisible() or not glass.isValid()
             if not self.prover.busy and (unseen or glass.still):
                 then()
             else:
