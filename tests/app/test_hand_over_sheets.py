@@ -22,7 +22,7 @@ def made(qtbot: QtBot, page: SheetsPage, what: Callable[[], object]) -> bool:
     """Whether what was asked for is written, waited for."""
     with qtbot.waitSignal(page.done, timeout=120_000) as done:
         what()
-    assert not page.busy and page.bar.isHidden() and page.stop.isHidden()
+    assert not page.making.busy and page.making.bar.isHidden() and page.making.stop.isHidden()
     return bool(done.args[0])
 
 
@@ -37,8 +37,8 @@ def test_the_setup_sheet_is_saved_with_the_shops_own_head(slip: MainWindow, tmp_
     assert made(qtbot, page, lambda: page.save_sheet(tmp_path / "sheet.html"))
     text = (tmp_path / "sheet.html").read_text()
     assert "Crash" in text and "Fernhill Glasshouse Works" in text
-    assert "sheet.html" in page.said.text()
-    assert not made(qtbot, page, lambda: page.save_sheet(tmp_path / "sheet.doc")) and ".pdf" in page.said.text()
+    assert "sheet.html" in page.making.said.text()
+    assert not made(qtbot, page, lambda: page.save_sheet(tmp_path / "sheet.doc")) and ".pdf" in page.making.said.text()
     (tmp_path / "own.html").write_text("<h1>{{ sheet.title }} at {{ sheet.shop }}</h1>")
     page.template.setText(str(tmp_path / "own.html"))
     assert made(qtbot, page, lambda: page.save_sheet(tmp_path / "mine.html"))
@@ -58,13 +58,14 @@ def test_the_report_has_the_glass_in_it_and_other_forms_go_by_the_ending(
     )
     assert made(qtbot, page, lambda: page.save_report(tmp_path / "r.sarif"))
     assert json.loads((tmp_path / "r.sarif").read_text())["version"] == "2.1.0"
-    assert not made(qtbot, page, lambda: page.save_report(tmp_path / "r.doc")) and ".sarif" in page.said.text()
+    assert not made(qtbot, page, lambda: page.save_report(tmp_path / "r.doc")) and ".sarif" in page.making.said.text()
 
 
 def test_a_held_run_is_compared_on_paper(slip: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     page = slip.handing.sheets
     assert (
-        not made(qtbot, page, lambda: page.save_compare(tmp_path / "c.html")) and "no run is kept" in page.said.text()
+        not made(qtbot, page, lambda: page.save_compare(tmp_path / "c.html"))
+        and "no run is kept" in page.making.said.text()
     )
     slip.looking.hold_run()
     with qtbot.waitSignal(slip.prover.proved, timeout=60_000):
@@ -79,17 +80,20 @@ def test_a_chart_is_held_against_the_program(slip: MainWindow, tmp_path: Path, q
     assert slip.document.job is not None
     tools = dict(slip.document.job.bench.tools)
     write_tools(tmp_path / "tools.csv", tools)
-    assert made(qtbot, page, lambda: page.show_chart(tmp_path / "tools.csv")) and "agrees" in page.said.text()
+    assert made(qtbot, page, lambda: page.show_chart(tmp_path / "tools.csv")) and "agrees" in page.making.said.text()
     del tools[4]
     write_tools(tmp_path / "tools.csv", tools)
     assert (
-        made(qtbot, page, lambda: page.show_chart(tmp_path / "tools.csv")) and "1 tool to look at" in page.said.text()
+        made(qtbot, page, lambda: page.show_chart(tmp_path / "tools.csv"))
+        and "1 tool to look at" in page.making.said.text()
     )
     with qtbot.waitSignal(page.line_chosen) as chosen:
-        page.said.linkActivated.emit("79")
+        page.making.said.linkActivated.emit("79")
     assert chosen.args == [79] and slip.place == "write"
     (tmp_path / "tools.csv").write_text("nothing")
-    assert not made(qtbot, page, lambda: page.show_chart(tmp_path / "tools.csv")) and "columns" in page.said.text()
+    assert (
+        not made(qtbot, page, lambda: page.show_chart(tmp_path / "tools.csv")) and "columns" in page.making.said.text()
+    )
 
 
 def test_all_of_it_goes_into_one_folder(slip: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
@@ -107,8 +111,8 @@ def test_all_of_it_goes_into_one_folder(slip: MainWindow, tmp_path: Path, qtbot:
 def test_what_is_being_made_can_be_stopped(slip: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     page, out = slip.handing.sheets, tmp_path / "out"
     page.save_all(out)
-    assert page.busy and page.bar.isVisibleTo(page) and page.stop.isVisibleTo(page)
-    assert not made(qtbot, page, page.cancel) and page.said.text() == "Stopped."
+    assert page.making.busy and page.making.bar.isVisibleTo(page) and page.making.stop.isVisibleTo(page)
+    assert not made(qtbot, page, page.making.cancel) and page.making.said.text() == "Stopped."
     # What comes after goes its own way, and to its end.
     assert made(qtbot, page, lambda: page.save_sheet(tmp_path / "s.html"))
     assert not (out / "checksums.txt").exists()

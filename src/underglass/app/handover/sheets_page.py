@@ -8,42 +8,37 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Protocol
 
-from PySide6.QtCore import QSettings, Qt, QTimer, Signal
+from PySide6.QtCore import QSettings, Qt, Signal
 from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLayout,
     QLineEdit,
-    QProgressBar,
     QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
 )
 
-from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
-from underglass.app.parts.basic import label, rich, rule, scrolled
+from underglass.app.handover.making import Making, Pictures, key_of
+from underglass.app.parts.basic import label, rule, scrolled
 from underglass.app.style.palette import Palette
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.chart import ChartRow, hold_against
 from underglass.core.files.checksums import checksums
 from underglass.core.files.compare_html import comparison_page
 from underglass.core.files.report import as_json, proof_as_dict
-from underglass.core.files.report_html import Photographs, in_order, job_shown, page
+from underglass.core.files.report_html import Photographs, job_shown, page
 from underglass.core.files.sarif import as_sarif
 from underglass.core.files.setup_sheet import SetupSheet, setup_sheet
-from underglass.core.finding import Finding
 from underglass.core.language.handover import Made
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.two_runs import compare_proofs
 from underglass.core.saving import write_whole
 
 _PAGES = (".html", ".htm")
-_PICTURED = 12
-"""Findings that the glass is asked to picture; the others have the drawn pictures of their place."""
-_Pictures = dict[tuple[str, int, float], bytes | None]
 _KINDS = "Page with pictures (*.html);;JSON (*.json);;SARIF (*.sarif)"
 
 
@@ -76,8 +71,7 @@ class Sources(Protocol):
 
 
 class SheetsPage(QWidget):
-    """Each thing is a heading, a sentence and a button; what became of it is said at the right. It is made beside the window, but for
-    pictures of the glass, which are taken one at a time. ``done``: whether what was asked for is written."""
+    """Each thing is a heading, a sentence and a button; what became of it is said at the right. ``done``: whether it is written."""
 
     line_chosen = Signal(int)
     done = Signal(bool)
@@ -104,25 +98,9 @@ class SheetsPage(QWidget):
             "Save all of it in a folder\u2026", self.ask_all, "Program, sheet, report, picture, animation, checksums"
         )
         self.all.setProperty("strong", True)
-        self._work = Background("sheets", self)
-        self._work.done.connect(self._on_made)
-        self._work.failed.connect(self._on_failed)
-        self._then: Callable[[], None] | None = None
-        self._going = 0
-        """Which thing is being made: what is left for another one, or stopped, goes no further."""
-        self.busy = False
-        self.bar = QProgressBar()
-        self.bar.setAccessibleName("How far it is")
-        self.bar.setTextVisible(False)
-        self.bar.setFixedHeight(6)
-        self.bar.hide()
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(lambda _c=False: self.cancel())
-        self.stop.hide()
-        self.said = rich()
-        self.said.setAccessibleName("What came of it")
-        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.said.linkActivated.connect(lambda link: self.line_chosen.emit(int(link)))
+        self.making = Making(lambda: document.proof, sources.leave, palette)
+        self.making.line_chosen.connect(self.line_chosen)
+        self.making.done.connect(self.done)
         left = QWidget()
         left.setObjectName("panel")
         box = QVBoxLayout(left)
@@ -131,26 +109,16 @@ class SheetsPage(QWidget):
         for one in self._things():
             box.addWidget(one) if isinstance(one, QWidget) else box.addLayout(one)
         box.addStretch(1)
-        right = QWidget()
-        right.setObjectName("sunk")
-        right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        told = QVBoxLayout(right)
-        told.setContentsMargins(20, 16, 20, 16)
-        told.setSpacing(10)
-        told.addWidget(label("What came of it", bold=True))
-        told.addWidget(self.bar)
-        told.addWidget(self.stop, 0, Qt.AlignmentFlag.AlignLeft)
-        told.addWidget(self.said, 1)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.setHandleWidth(1)
         split.addWidget(scrolled(left))
-        split.addWidget(scrolled(right))
+        split.addWidget(scrolled(self.making))
         split.setSizes([600, 600])
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(split)
         document.job_changed.connect(self._on_job_changed)
-        self._tell("Nothing has been saved yet.")
+        self.making.tell("Nothing has been saved yet.")
 
     def _things(self) -> Iterator[QWidget | QLayout]:
         yield label("Setup sheet", bold=True)
@@ -218,9 +186,10 @@ class SheetsPage(QWidget):
 
     def set_palette(self, palette: Palette) -> None:
         self._palette = palette
+        self.making.set_palette(palette)
 
     def _on_job_changed(self) -> None:
-        self._tell("Nothing has been saved yet.")
+        self.making.tell("Nothing has been saved yet.")
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -256,7 +225,7 @@ class SheetsPage(QWidget):
             write_whole(target, write_sheet(sheet, target, Path(template) if template else None))
             return f"The setup sheet is {_named(target)}."
 
-        self._do(make)
+        self.making.do(make)
 
     # -- reports -----------------------------------------------------------------------------------------------------
 
@@ -268,11 +237,13 @@ class SheetsPage(QWidget):
         """Write the report by its file's ending: .html, .json or .sarif; what became of it is said."""
         target = path if path.suffix else path.with_suffix(".html")
 
-        def make(proof: Proof, pictures: _Pictures) -> str:
+        def make(proof: Proof, pictures: Pictures) -> str:
             write_whole(target, _report(proof, target.suffix.lower(), pictures))
             return f"The report is {_named(target)}."
 
-        self._pictured(make) if target.suffix.lower() in _PAGES else self._do(lambda proof: make(proof, {}))
+        self.making.pictured(make, self._sources.photographs) if target.suffix.lower() in _PAGES else self.making.do(
+            lambda proof: make(proof, {})
+        )
 
     def ask_compare(self) -> None:
         """Where the comparison with the held run goes."""
@@ -291,7 +262,7 @@ class SheetsPage(QWidget):
             write_whole(target, text.encode("utf-8", "replace"))
             return f"The comparison is {_named(target)}: {'the same part' if found.same_part else 'not the same part'}."
 
-        self._do(make)
+        self.making.do(make)
 
     # -- the chart ---------------------------------------------------------------------------------------------------
 
@@ -303,7 +274,7 @@ class SheetsPage(QWidget):
 
     def show_chart(self, path: Path) -> None:
         """Hold a chart against the program, and say what does not agree."""
-        self._do(lambda proof: self._chart_said(path, hold_against(proof, path)))
+        self.making.do(lambda proof: self._chart_said(path, hold_against(proof, path)))
 
     def _chart_said(self, path: Path, rows: tuple[ChartRow, ...]) -> str:
         p = self._palette
@@ -336,7 +307,7 @@ class SheetsPage(QWidget):
         written: list[Path] = []
         program = self._sources.made()
 
-        def make(proof: Proof, pictures: _Pictures) -> str:
+        def make(proof: Proof, pictures: Pictures) -> str:
             from underglass.core.files.setup_pdf import write_sheet  # slow to take in
 
             folder.mkdir(parents=True, exist_ok=True)
@@ -351,23 +322,23 @@ class SheetsPage(QWidget):
                 write_whole(written[-1], _report(proof, suffix, pictures))
             return f"Written to {html.escape(str(folder))}: {', '.join(_named(w) for w in written)}. Picture and animation follow."
 
-        self._pictured(make, then=lambda: self._film(folder, stem, written))
+        self.making.pictured(make, self._sources.photographs, then=lambda: self._film(folder, stem, written))
 
     def _film(self, folder: Path, stem: str, written: list[Path]) -> None:
         """The picture and the animation, in the GUI thread; then the checksums over everything."""
-        film, going = folder / f"{stem}.gif", self._going
+        film, going = folder / f"{stem}.gif", self.making.going
 
         def done(words: str) -> None:
-            if going != self._going:
+            if going != self.making.going:
                 return
             if film.exists():
                 written.append(film)
             try:
                 write_whole(folder / "checksums.txt", checksums(written))
             except (UnderGlassError, OSError) as problem:
-                self._on_failed(str(problem))
+                self.making.fail(str(problem))
                 return
-            self._end(
+            self.making.end(
                 f"In {html.escape(str(folder))}: {', '.join(_named(w) for w in written)}, and checksums.txt over them. {html.escape(words)}"
             )
 
@@ -375,10 +346,10 @@ class SheetsPage(QWidget):
             self._sources.picture(folder / f"{stem}.png")
             written.append(folder / f"{stem}.png")
         except (UnderGlassError, OSError) as problem:
-            self._on_failed(str(problem))
+            self.making.fail(str(problem))
             return
-        self.bar.setRange(0, 100)
-        self._sources.animation(film, lambda share: self.bar.setValue(round(100 * share)), done)
+        self.making.bar.setRange(0, 100)
+        self._sources.animation(film, lambda share: self.making.bar.setValue(round(100 * share)), done)
 
     # -- making --------------------------------------------------------------------------------------------------------
 
@@ -390,102 +361,15 @@ class SheetsPage(QWidget):
         if path:
             save(Path(path))
 
-    def _begin(self) -> Proof | None:
-        """The proof to make something of; None, and why is said, where there is none or something is being made."""
-        proof = self._document.proof
-        if proof is None:
-            self._tell("There is no proof yet to make it of.")
-            self.done.emit(False)
-            return None
-        if self.busy:
-            self.cancel()
-        self._going += 1
-        self.busy = True
-        self.bar.setRange(0, 0)
-        self.bar.show()
-        self.stop.show()
-        return proof
-
-    def _do(self, make: Callable[[Proof], str], then: Callable[[], None] | None = None) -> None:
-        """Do it beside the window with the proof that is shown, and say what came of it."""
-        proof = self._begin()
-        if proof is not None:
-            self._ask_for(lambda: make(proof), then)
-
-    def _ask_for(self, make: Callable[[], str], then: Callable[[], None] | None) -> None:
-        def work(_cancelled: Cancel) -> str:
-            try:
-                return make()
-            except OSError as error:
-                raise ValueError((error.strerror or str(error)).lower()) from None
-
-        self._then = then
-        self._work.ask(work)
-
-    def _pictured(self, make: Callable[[Proof, _Pictures], str], then: Callable[[], None] | None = None) -> None:
-        """The same with the glass's own pictures of the gravest findings: taken one at a time, between which the window answers."""
-        proof = self._begin()
-        if proof is None:
-            return
-        take, going = self._sources.photographs(), self._going
-        wanted, pictures = in_order(proof)[:_PICTURED], {}
-        self.bar.setRange(0, max(len(wanted), 1))
-
-        def next_one() -> None:
-            if going != self._going:
-                return
-            done = len(pictures)
-            self.bar.setValue(done)
-            if done == len(wanted):
-                self.bar.setRange(0, 0)
-                self._ask_for(lambda: make(proof, pictures), then)
-                return
-            pictures[_key(wanted[done])] = take(wanted[done])
-            QTimer.singleShot(0, next_one)
-
-        QTimer.singleShot(0, next_one)
-
-    def cancel(self) -> None:
-        """Leave it. What is written already stays."""
-        self._going += 1
-        self._work.cancel()
-        self._sources.leave()
-        self._end("Stopped.", good=False)
-
-    def _on_made(self, said: object) -> None:
-        if self._then is not None:
-            self._tell(str(said))
-            then, self._then = self._then, None
-            then()
-        else:
-            self._end(str(said))
-
-    def _on_failed(self, why: str) -> None:
-        self._end(f'<span style="color:{self._palette.fault}">{html.escape(why)}</span>', good=False)
-
-    def _end(self, words: str, *, good: bool = True) -> None:
-        self.busy = False
-        self.bar.hide()
-        self.stop.hide()
-        self._tell(words)
-        self.done.emit(good)
-
-    def _tell(self, words: str) -> None:
-        self.said.setText(words)
-
 
 def _sheet_of(proof: Proof, shop: str, logo: str) -> SetupSheet:
     return setup_sheet(proof, datetime.date.today().isoformat(), shop=shop, logo=logo)
 
 
-def _key(finding: Finding) -> tuple[str, int, float]:
-    return finding.code, finding.line, finding.time_s
-
-
-def _report(proof: Proof, suffix: str, pictures: _Pictures) -> bytes:
+def _report(proof: Proof, suffix: str, pictures: Pictures) -> bytes:
     """A report by its file's ending. Raises ``ValueError`` for one that there is not."""
     if suffix in _PAGES:
-        shown = job_shown(proof, photographs=lambda finding: pictures.get(_key(finding)))
+        shown = job_shown(proof, photographs=lambda finding: pictures.get(key_of(finding)))
         return page([shown], datetime.date.today().isoformat()).encode("utf-8", "replace")
     if suffix == ".json":
         return as_json(proof_as_dict(proof))
