@@ -153,6 +153,8 @@ def test_a_folder_can_be_left_and_an_empty_one_says_so(window: MainWindow, tmp_p
     assert page.busy and page.stop.isVisibleTo(page)
     page.cancel()
     assert not page.busy and page.said.text().startswith("Stopped after")
+    told = [page.table.item(k, 1).text() for k in range(page.table.rowCount())]
+    assert "waits" not in told and told.count("not proved") == len(page.jobs) - len(page.came)
 
 
 @pytest.mark.parametrize("name", ["file", "sheets", "folder"])

@@ -174,6 +174,9 @@ class FolderPage(QWidget):
     def cancel(self) -> None:
         """Leave it; what is done stays."""
         self._work.cancel()
+        for row, path in enumerate(self.jobs):
+            if path not in self.came:
+                self._put(row, 1, "not proved", self._palette.quiet)
         self.said.setText(f"Stopped after {len(self.came)} of {len(self.jobs)} jobs.")
         self._show_state()
 

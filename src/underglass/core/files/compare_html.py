@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from underglass.core.data import data_folder
-from underglass.core.files.filled_in import filled_in
+from underglass.core.files.filled_in import page_of
 from underglass.core.files.place_svg import as_svg
 from underglass.core.files.setup_sheet import checksum_of
 from underglass.core.proof.compare import Comparison, Worst
@@ -46,7 +45,13 @@ def comparison_page(one: Proof, two: Proof, found: Comparison, date: str) -> str
                 (name, [(n, text, n == line) for n, text in enumerate(proof.source.lines[first - 1 : line + 2], first)])
             )
     pictures = [(p.title, as_svg(p, unit)) for p in COMPARED[one.job.trade.name](one, two)]
-    text = (data_folder() / "templates" / "comparison.html").read_text("utf-8")
-    return filled_in(
-        text, names=names, rows=rows, facts=facts, differ=differ, pictures=pictures, date=date, same=found.same_part
+    return page_of(
+        "comparison",
+        names=names,
+        rows=rows,
+        facts=facts,
+        differ=differ,
+        pictures=pictures,
+        date=date,
+        same=found.same_part,
     )

@@ -8,8 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from underglass.core.data import data_folder
-from underglass.core.files.filled_in import filled_in
+from underglass.core.files.filled_in import page_of
 from underglass.core.files.place_svg import as_svg
 from underglass.core.files.setup_sheet import Table, checksum_of
 from underglass.core.finding import Finding, Severity
@@ -134,9 +133,8 @@ def page(jobs: Sequence[JobShown], date: str, unusable: Mapping[str, str] | None
     one = len(jobs) == 1 and not unusable
     bad = sum(j.outcome in ("crash", "fault") for j in jobs) + len(unusable)
     title = jobs[0].title if one else f"{len(jobs) + len(unusable)} jobs, {bad} with something to mend"
-    text = (data_folder() / "templates" / "report.html").read_text("utf-8")
-    return filled_in(
-        text,
+    return page_of(
+        "report",
         title=title,
         subtitle=f"Report of the proof, {html.escape(date)}",
         jobs=jobs,
