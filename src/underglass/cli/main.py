@@ -37,6 +37,7 @@ from underglass.core.files.report import (
 )
 from underglass.core.files.setup_sheet import setup_sheet
 from underglass.core.finding import Severity
+from underglass.core.memory import keep_pages
 from underglass.core.proof import measure as measuring
 from underglass.core.proof.compare import compare_runs
 from underglass.core.proof.measure import Surface, heights, moves_done_after, part_mesh
@@ -387,6 +388,7 @@ for _more in (chart, why_, safe, shorten, mattered):
 
 def main(arguments: Sequence[str] | None = None) -> None:
     """Entry point. Exit 2 with one sentence on stderr for anything that cannot be used."""
+    keep_pages()
     given = list(sys.argv[1:] if arguments is None else arguments)
     if given and not given[0].startswith("-") and given[0] not in cli.commands:
         given.insert(0, "open")

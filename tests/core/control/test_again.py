@@ -13,10 +13,13 @@ from hypothesis import strategies as st
 from tests.conftest import MillControl as Control
 from tests.core.control.test_interpret import PROFILES, WORK
 from underglass.core.control import again, plain
+from underglass.core.control import timing as timing_module
 from underglass.core.control.flow import Flow, Limits
 from underglass.core.control.run import Run
 from underglass.core.control.state import Registers
+from underglass.core.control.timing import Timing, time_motions
 from underglass.core.files.profiles import read_control, read_machine
+from underglass.core.trades.milling.cut import forbidden
 
 PROFILE, STRICT = (
     replace(read_control(PROFILES / "control" / f"{name}.toml"), limits=Limits(jumps=60))
@@ -31,8 +34,23 @@ def control(strict: bool = False) -> Control:
     return Control(STRICT if strict else PROFILE, MACHINE, registers, library=SUBS.get)
 
 
+def columns(run: Run) -> dict[str, np.ndarray]:
+    """What follows from the moves row by row: a run taken up again works it out only where moves are new."""
+    m = run.motions
+    made = {
+        "tool": m.tool_of(),
+        "rapid": m.rapid(),
+        "radius": m.radius(),
+        "length": m.lengths(),
+        "forbidden": forbidden(m),
+    }
+    return made | dict(zip(("low", "high"), m.boxes()))
+
+
 def assert_same(one: Run, two: Run) -> None:
     a, b = one.motions, two.motions
+    for name, column in columns(one).items():
+        np.testing.assert_array_equal(column, columns(two)[name], err_msg=name)
     assert len(a) == len(b)
     for name in ("line", "kind", "start", "end", "centre", "sweep", "feed", "plane", "dwell"):
         np.testing.assert_array_equal(getattr(a, name), getattr(b, name), err_msg=name)
@@ -67,12 +85,52 @@ def test_taken_up_again_is_run_from_the_top(
     kept, again.KEEP_EVERY = again.KEEP_EVERY, every
     try:
         run = control(strict).run(program)
+        timing = time_motions(run.motions, MACHINE)
         for at, gone, come in edits:
             program = [*program[:at], *come, *program[at + gone :]]
             run = control(strict).run(program, old=run)
             assert_same(run, control(strict).run(program))
+            timing = assert_timed_the_same(run, timing)
     finally:
         again.KEEP_EVERY = kept
+
+
+def assert_timed_the_same(run: Run, earlier: Timing) -> Timing:
+    """A timing that goes on from an earlier one is the whole one, to the last bit."""
+    whole = time_motions(run.motions, MACHINE)
+    for ahead in (1, 3):
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(timing_module, "_AHEAD", ahead)
+            gone_on = time_motions(run.motions, MACHINE, earlier=(earlier, run.taken_over))
+        for name in ("start", "duration", "events"):
+            np.testing.assert_array_equal(getattr(gone_on, name), getattr(whole, name), err_msg=name)
+        assert gone_on.total == whole.total and gone_on.speeds is not None and whole.speeds is not None
+        np.testing.assert_array_equal(gone_on.speeds.corner, whole.speeds.corner)
+    return whole
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(-3, 3), st.integers(-1, 1)), min_size=8, max_size=60),
+    st.integers(1, 55),
+    st.integers(1, 7),
+)
+def test_the_stop_before_an_edit_is_seen_from_as_far_as_it_takes(
+    steps: list[tuple[int, int]], at: int, far: int
+) -> None:
+    """Short moves at a high feed, nearly in line: the machine slows down over many of them."""
+    x = y = 0.0
+    lines = ["G21 G17 G40 G49 G80 G90 G94", "G1 F6000"]
+    for long, across in steps:
+        x, y = x + 0.4 + 0.1 * long, y + 0.02 * across
+        lines.append(f"X{x:.3f} Y{y:.3f}")
+    at = min(at, len(lines) - 1)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(again, "KEEP_EVERY", 1)
+        old = control().run(lines)
+        lines = [*lines[: at + 1], f"X{x + far:.3f} Y{-far}.", *lines[at + 1 :], "X0 Y0"]
+        new = control().run(lines, old=old)
+    assert_timed_the_same(new, time_motions(old.motions, MACHINE))
 
 
 def long_program(n: int) -> list[str]:

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from tests.core.removal.shapes import TABLE, block, path_of
-from underglass.core.removal import history as history_module
 from underglass.core.removal.history import StockHistory, cut
+from underglass.core.removal.lanes import LanePass
 
 
 def moves(seed: int, count: int) -> list:  # type: ignore[type-arg]
@@ -62,13 +62,13 @@ def test_nothing_before_the_edit_is_cut_again(monkeypatch: pytest.MonkeyPatch) -
     old = whole(path)
     assert len(old.frames) > 5
     begun = []
-    real = history_module._cut_range
+    real = LanePass.go
 
-    def watched(*arguments):  # type: ignore[no-untyped-def]
-        begun.append(arguments[14])
-        return real(*arguments)
+    def watched(self: LanePass, first: int, *more):  # type: ignore[no-untyped-def]
+        begun.append(first)
+        return real(self, first, *more)
 
-    monkeypatch.setattr(history_module, "_cut_range", watched)
+    monkeypatch.setattr(LanePass, "go", watched)
     edited = [*path[:390], (path[390][0], [30.0, 25.0, 10.0]), *path[391:]]
     whole(edited, old)
     assert begun[0] == max(f for f in old.frames if f <= 390)

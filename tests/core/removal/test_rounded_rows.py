@@ -50,7 +50,7 @@ def test_a_row_is_cut_as_each_of_its_cells(
     dirty = np.zeros((1, 2), dtype=np.uint8)
     want = one_by_one(h, a, b, shape)
     got = h.copy()
-    taken, _seen, deepest = sweep_move(got, owner, dirty, CELL, a, b, np.zeros(2), 0.0, 1.0, *shape, 7)
+    taken, _seen, deepest = sweep_move(got, owner, dirty, CELL, a, b, np.zeros(2), 0.0, 1.0, *shape, 7, 0, 1)
     # The last bit of a height may be rounded another way where several cells are worked out at once.
     np.testing.assert_allclose(got, want, atol=2e-6)
     cut = got < h

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from underglass.app.glass import shaders
 from underglass.app.glass.camera import Camera
 from underglass.app.glass.scene import CENTRE, HIDDEN, RAPID, Body, PathLines, box_body
-from underglass.core.removal.sweep import TILE
+from underglass.core.removal.rows import TILE
 
 Colour = tuple[float, float, float]
 Matrix = NDArray[np.float64]

@@ -37,7 +37,7 @@ from underglass.core.removal.field import Field
 from underglass.core.removal.history import StockCursor
 from underglass.core.removal.loupe import Loupe, Window, window_around
 from underglass.core.removal.pick import CellHit, first_cell
-from underglass.core.removal.sweep import TILE
+from underglass.core.removal.rows import TILE
 
 _MOST_BODIES = 200
 """Bodies are known by what they are, not by the proof; so many are kept."""

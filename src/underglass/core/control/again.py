@@ -232,4 +232,4 @@ def join(c: Desk, made: Plan, end: Checkpoint | None) -> Motions:
             last = states[last]
         columns[name] = np.concatenate([was[:head], is_now, last])
         columns[name].setflags(write=False)
-    return replace(new, **columns, _kept={})
+    return replace(new, **columns, _kept={}, earlier=old.left_for(head, tail))

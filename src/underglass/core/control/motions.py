@@ -82,6 +82,15 @@ class OffsetUse(NamedTuple):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Earlier:
+    """Columns worked out for an earlier run: their first ``head`` rows, and those from ``tail`` on, are those of this run's ends."""
+
+    head: int
+    tail: int
+    columns: dict[str, NDArray[Any]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Motions:
     """Columns of equal length n, read-only.
 
@@ -113,16 +122,35 @@ class Motions:
     radii_used: tuple[RegisterUse, ...] = ()
     _kept: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
     """Columns that follow from the others, worked out when they are first asked for."""
+    earlier: Earlier | None = field(default=None, compare=False, repr=False)
+    """What of an earlier run's such columns still holds."""
 
     def __len__(self) -> int:
         return len(self.line)
 
-    def _once(self, name: str, made: Callable[[], NDArray[Any]]) -> NDArray[Any]:
+    def each(self, name: str, made: Callable[[Motions], NDArray[Any]], back: int = 0) -> NDArray[Any]:
+        """A column ``(n, ...)`` that follows from the others row by row, worked out once, and after an edit only where moves are new.
+
+        ``made``: from any moves to their rows. ``back``: a row may ask so many rows before it. ``name`` stands for ``made``.
+        """
         found: NDArray[Any] | None = self._kept.get(name)
         if found is None:
-            found = self._kept[name] = made()
+            was = self.earlier.columns.pop(name, None) if self.earlier is not None else None
+            if was is None or self.earlier is None:
+                found = made(self)
+            else:
+                head, tail = self.earlier.head, min(self.earlier.tail + back, len(was))
+                begin, until = max(head - back, 0), len(self) - (len(was) - tail)
+                new = made(self.part(begin, max(until, begin)))[head - begin :]
+                found = np.concatenate([was[:head], new, was[tail:]])
             found.setflags(write=False)
+            self._kept[name] = found
         return found
+
+    def left_for(self, head: int, tail: int) -> Earlier:
+        """What is worked out here, for moves of which the first ``head`` are these, and the last are these from ``tail`` on."""
+        known = {name: kept for name, kept in self._kept.items() if isinstance(kept, np.ndarray)}
+        return Earlier(head=head, tail=tail, columns=known)
 
     @property
     def bent(self) -> bool:
@@ -146,7 +174,15 @@ class Motions:
     def tool_of(self) -> Ints:
         """The tool number called, a move. ``(n,) int32``."""
         numbers = np.array([s.tool for s in self.in_force] or [0], dtype=np.int32)
-        return self._once("tool", lambda: numbers[self.state])
+        return self.each("tool", lambda m: numbers[m.state])
+
+    def tools_called(self) -> tuple[int, ...]:
+        """The numbers under which moves are made, rising."""
+        known: tuple[int, ...] | None = self._kept.get("tools called")
+        if known is None:
+            used = np.flatnonzero(np.bincount(self.state, minlength=1)).tolist() if len(self) else []
+            known = self._kept["tools called"] = tuple(sorted({self.in_force[k].tool for k in used}))
+        return known
 
     def shifts(self) -> Floats:
         """What to take from machine coordinates to get work coordinates, a move. ``(n, 3) float64, mm``."""
@@ -155,11 +191,11 @@ class Motions:
 
     def radius(self) -> Floats:
         """Arc radius at the start, mm; 0 where the move is no arc. ``(n,) float64``."""
-        if not self.bent:
-            return self._once("radius", lambda: np.zeros(len(self)))
-        return self._once("radius", self._radius)
+        return self.each("radius", Motions._radius)
 
     def _radius(self) -> Floats:
+        if not self.bent:
+            return np.zeros(len(self))
         u, v, _w = self.arc_axes()
         rows = np.arange(len(self))
         away = self.start - self.centre
@@ -172,11 +208,11 @@ class Motions:
 
     def rapid(self) -> NDArray[np.bool_]:
         """Moves made at rapid, those of a cycle among them. ``(n,)``."""
-        return self._once("rapid", lambda: (self.kind == Kind.RAPID) | (self.kind == Kind.CYCLE_RAPID))
+        return self.each("rapid", lambda m: (m.kind == Kind.RAPID) | (m.kind == Kind.CYCLE_RAPID))
 
     def lengths(self) -> Floats:
         """Length of each move along its path, mm. ``(n,) float64``. Helix: sqrt((r a)^2 + z^2)."""
-        return self._once("lengths", self._lengths)
+        return self.each("lengths", Motions._lengths)
 
     def _lengths(self) -> Floats:
         step = self.end - self.start
@@ -200,6 +236,18 @@ class Motions:
 
     def boxes(self) -> tuple[Floats, Floats]:
         """Lowest and highest place of each whole move, an arc's bulge past its ends with it. ``(n, 3)`` twice, mm."""
+        high: list[Floats] = []
+
+        def lowest(m: Motions) -> Floats:
+            low, top = m._boxes()
+            high.append(top)
+            return low
+
+        # Both are made at once, and both for the same rows.
+        low = self.each("lowest", lowest)
+        return low, self.each("highest", lambda _m: high[0])
+
+    def _boxes(self) -> tuple[Floats, Floats]:
         if not self.bent:
             return np.minimum(self.start, self.end), np.maximum(self.start, self.end)
         u, v, _w = self.arc_axes()

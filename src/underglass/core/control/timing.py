@@ -8,7 +8,7 @@ Rapids start and end at rest.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +27,22 @@ _INSTANT_S = 1e-9
 """Two moments nearer than this are one: sums of times carry rounding of that order."""
 
 
+_AHEAD = 256
+"""Moves before an edit that are timed again: so far back a stop is seldom seen to come. Where it is, more are."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Speeds:
+    """What a later timing of nearly the same moves can go on from. ``ends`` (n,) s from the start of the run.
+
+    ``rising`` (n + 1,) mm/s: how fast each corner may be taken, for what comes before it; ``corner``, for what comes after it, too.
+    """
+
+    ends: Floats
+    rising: Floats
+    corner: Floats
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Timing:
     """``start`` (n,) s from the start of the run; ``duration`` (n,) s; ``total`` s; ``events`` (m,) s, one an event."""
@@ -35,6 +51,7 @@ class Timing:
     duration: Floats
     events: Floats
     total: float
+    speeds: Speeds | None = field(default=None, compare=False, repr=False)
 
     def locate(self, time_s: float) -> tuple[int, float]:
         """The move being made at a time, and the share of it that is done (0..1). ``(0, 0)`` where nothing moves.
@@ -100,71 +117,103 @@ def _along_axes(way, sweep, rate, accel, limit, gain):  # type: ignore[no-untype
             gain[i] = min(gain[i], accel[k] / share)
 
 
-def time_motions(motions: Motions, machine: Machine, feed_override: float = 1.0, rapid_override: float = 1.0) -> Timing:
+def time_motions(
+    motions: Motions,
+    machine: Machine,
+    feed_override: float = 1.0,
+    rapid_override: float = 1.0,
+    earlier: tuple[Timing, int] | None = None,
+) -> Timing:
     """Time every move, with tool changes in between.
 
     The overrides, shares of 1, scale feeds and rapid rates; under M49 the feed's does not act (NISTIR 6556, from memory),
-    and no override lifts a rate above the machine's own.
+    and no override lifts a rate above the machine's own. ``earlier``: another run's timing on the same machine, and how many moves
+    at the beginning are the same in both; it is gone on from, to the same figures.
     """
     n = len(motions)
-    length = motions.lengths()
-    first, last = directions(motions)
+    was, same = earlier if earlier is not None else (None, 0)
+    old = was.speeds if was is not None else None
+    first = max(min(same, n) - _AHEAD, 0) if old is not None else 0
+    while True:
+        begin = float(old.rising[first]) if old is not None and first else 0.0
+        made = _timed(motions, first, machine, feed_override, rapid_override, begin)
+        if old is None or not first or made.corner[0] == old.corner[first]:
+            break
+        # The stop is seen from farther off.
+        first = max(first - 8 * (min(same, n) - first), 0)
+    duration, pause = made.ends, np.zeros(n + 1 - first)
+    for event in motions.events:
+        if event.kind == "tool-change" and event.before >= first:
+            pause[event.before - first] += machine.tool_change_s
+    if was is not None and old is not None and first:
+        ends = np.cumsum(np.concatenate([old.ends[first - 1 : first], duration + pause[:-1]]))[1:]
+        ends, duration = np.concatenate([old.ends[:first], ends]), np.concatenate([was.duration[:first], duration])
+        rising, corner = (
+            np.concatenate([one[:first], two]) for one, two in ((old.rising, made.rising), (old.corner, made.corner))
+        )
+    else:
+        ends, rising, corner = np.cumsum(duration + pause[:-1]), made.rising, made.corner
+    start = ends - duration
+    total = float(ends[-1] if n else 0.0) + float(pause[-1])
+    moments = np.array([float(ends[e.before - 1]) if e.before else 0.0 for e in motions.events])
+    speeds = freeze(Speeds(ends=ends, rising=rising, corner=corner))
+    return freeze(Timing(start=start, duration=duration, events=moments, total=total, speeds=speeds))
+
+
+def _timed(
+    motions: Motions, first: int, machine: Machine, feed_override: float, rapid_override: float, begin: float
+) -> Speeds:
+    """The moves from ``first`` on, into which the machine may come at ``begin`` mm/s; ``ends`` are their durations, s."""
+    n = len(motions) - first
+    lengths, rapids, radii = motions.lengths()[first:], motions.rapid()[first:], motions.radius()[first:]
+    events = [e.before - first for e in motions.events if e.before >= first]
+    motions = motions.part(first, len(motions))
+    into, out = directions(motions)
     limit, gain = np.empty(n), np.empty(n)
-    _along_axes(first, motions.sweep, np.array(machine.rapid) / 60.0, np.array(machine.acceleration), limit, gain)
+    _along_axes(into, motions.sweep, np.array(machine.rapid) / 60.0, np.array(machine.acceleration), limit, gain)
     feed = np.minimum(np.nan_to_num(motions.feed), machine.feed_max) / 60.0
     # A feed move with no feed would never end on a machine; it is timed at the highest feed and is a finding.
     feed = np.where(feed > 0.0, feed, machine.feed_max / 60.0)
-    rapid = motions.rapid()
     if feed_override != 1.0:
         acts = np.array([s.overrides for s in motions.in_force] or [True])[motions.state]
         feed = np.where(acts, np.minimum(feed * feed_override, machine.feed_max / 60.0), feed)
-    speed = np.minimum(np.where(rapid, limit * rapid_override, feed), limit)
-    radius = motions.radius()
+    speed = np.minimum(np.where(rapids, limit * rapid_override, feed), limit)
     bent = motions.sweep != 0.0
-    speed = np.where(bent, np.minimum(speed, np.sqrt(gain * np.where(bent, radius, 1.0))), speed)
+    speed = np.where(bent, np.minimum(speed, np.sqrt(gain * np.where(bent, radii, 1.0))), speed)
     halts = np.zeros(n + 1, dtype=np.bool_)
-    for event in motions.events:
-        halts[event.before] = True
+    halts[events] = True
     exact = np.array([s.exact for s in motions.in_force] or [False])[motions.state]
     halts[1:] |= exact | (motions.dwell > 0.0)
     halts[:n] |= motions.dwell > 0.0
-    duration = _trapezoids(length, speed, gain, first, last, rapid, halts) + motions.dwell
-    pause = np.zeros(n + 1)
-    for event in motions.events:
-        if event.kind == "tool-change":
-            pause[event.before] += machine.tool_change_s
-    ends = np.cumsum(duration + pause[:n]) if n else np.empty(0)
-    start = ends - duration
-    total = float(ends[-1] if n else 0.0) + float(pause[n])
-    before = np.array([e.before for e in motions.events], dtype=np.int64)
-    done = np.concatenate([[0.0], ends])
-    return freeze(
-        Timing(start=start, duration=duration, events=done[before] if len(before) else np.empty(0), total=total)
-    )
+    rising, corner = np.zeros(n + 1), np.zeros(n + 1)
+    duration = _trapezoids(lengths, speed, gain, into, out, rapids, halts, begin, rising, corner) + motions.dwell
+    return Speeds(ends=duration, rising=rising, corner=corner)
 
 
 @kernel
-def _trapezoids(length, speed, gain, first, last, rapid, halts):  # type: ignore[no-untyped-def]
-    """Durations (n,) s of moves of ``length`` mm at up to ``speed`` mm/s with ``gain`` mm/s2."""
+def _trapezoids(length, speed, gain, first, last, rapid, halts, begin, rising, corner):  # type: ignore[no-untyped-def]
+    """Durations (n,) s of moves of ``length`` mm at up to ``speed`` mm/s with ``gain`` mm/s2, from ``begin`` mm/s.
+
+    ``rising`` and ``corner`` (n + 1,) are filled, as in ``Speeds``.
+    """
     n = len(length)
-    corner = np.zeros(n + 1)
-    for i in range(1, n):
-        if halts[i] or rapid[i] or rapid[i - 1]:
-            continue
-        dot = 0.0
-        for k in range(3):
-            dot += last[i - 1, k] * first[i, k]
-        top = min(speed[i - 1], speed[i])
-        # s = sine of half the angle between the way back and the way on: 1 straight on, 0 straight back.
-        s = np.sqrt(max(0.0, 0.5 * (1.0 + dot)))
-        if s > 0.99999:
-            corner[i] = top
-        else:
-            corner[i] = min(top, np.sqrt(min(gain[i - 1], gain[i]) * CORNER_MM * s / (1.0 - s)))
+    rising[0] = begin
     for i in range(n):
-        corner[i + 1] = min(corner[i + 1], np.sqrt(corner[i] ** 2 + 2.0 * gain[i] * length[i]))
+        most = 0.0
+        if i + 1 < n and not (halts[i + 1] or rapid[i + 1] or rapid[i]):
+            dot = 0.0
+            for k in range(3):
+                dot += last[i, k] * first[i + 1, k]
+            top = min(speed[i], speed[i + 1])
+            # s = sine of half the angle between the way back and the way on: 1 straight on, 0 straight back.
+            s = np.sqrt(max(0.0, 0.5 * (1.0 + dot)))
+            most = top
+            if s <= 0.99999:
+                most = min(top, np.sqrt(min(gain[i], gain[i + 1]) * CORNER_MM * s / (1.0 - s)))
+        rising[i + 1] = min(most, np.sqrt(rising[i] ** 2 + 2.0 * gain[i] * length[i]))
+    corner[n] = rising[n]
     for i in range(n - 1, -1, -1):
-        corner[i] = min(corner[i], np.sqrt(corner[i + 1] ** 2 + 2.0 * gain[i] * length[i]))
+        corner[i] = min(rising[i], np.sqrt(corner[i + 1] ** 2 + 2.0 * gain[i] * length[i]))
     out = np.zeros(n)
     for i in range(n):
         a, v0, v1, v = gain[i], corner[i], corner[i + 1], speed[i]

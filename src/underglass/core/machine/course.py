@@ -236,7 +236,7 @@ def _as_a_pen(job: Job, motions: Motions, rows: NDArray[np.intp]) -> Motions:
         made[rows, 2] = np.where((z < top - PEN_LINE_MM) & (z > top - PEN_SPRING_MM), top - PEN_LINE_MM, z)
         made.setflags(write=False)
         columns[name] = made
-    return replace(motions, **columns, _kept={})
+    return replace(motions, **columns, _kept={}, earlier=None)
 
 
 def _troubles(proof: Proof, first: int, tools: Ints) -> tuple[Trouble, ...]:

@@ -146,7 +146,7 @@ class Trade:
     read: Callable[[Ground, Job], Job]
     dialect: Dialect
     words: Vocabulary = MILL_WORDS
-    time: Callable[[Motions, Machine, float, float], Timing] = time_motions
+    time: Callable[[Motions, Machine, float, float, tuple[Timing, int] | None], Timing] = time_motions
     cut: Callable[[CutOrder], tuple[History, ...]]
     bare: BarePrograms | None = None
     without: frozenset[str] = frozenset()

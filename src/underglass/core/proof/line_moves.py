@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.core.compiled import kernel
+
 
 @dataclass(frozen=True, slots=True)
 class LineMoves:
@@ -24,16 +26,30 @@ class LineMoves:
         return int(self.first[at]), int(self.last[at])
 
 
+@kernel
+def _stretches(line, first):  # type: ignore[no-untyped-def]
+    """Where each stretch of one line begins, into ``first``: (how many, whether the lines rise)."""
+    count, rises = 1, True
+    first[0] = 0
+    for i in range(1, len(line)):
+        if line[i] != line[i - 1]:
+            first[count] = i
+            count += 1
+            rises &= line[i] > line[i - 1]
+    return count, rises
+
+
 def line_moves(line: NDArray[np.int32]) -> LineMoves:
     """From each move's line, ``(n,)``."""
     if not len(line):
         nothing = np.empty(0, dtype=np.int64)
         return LineMoves(nothing.astype(np.int32), nothing, nothing)
-    change = np.flatnonzero(np.diff(line)) + 1
-    first = np.concatenate([[0], change])
-    last = np.concatenate([change - 1, [len(line) - 1]])
+    first = np.empty(len(line), dtype=np.int64)
+    count, rises = _stretches(line, first)
+    first = first[:count].copy()
+    last = np.append(first[1:] - 1, len(line) - 1)
     lines = line[first]
-    if (np.diff(lines) <= 0).any():
+    if not rises:
         lines, at = np.unique(lines, return_index=True)
         first, last = first[at], last[at]
     for column in (lines, first, last):

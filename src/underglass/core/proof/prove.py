@@ -84,7 +84,10 @@ def proof_of_run(
     moves as the work feels them, where a tool that gives way does not go as deep as it is sent.
     """
     motions = run.motions
-    timing = job.trade.time(motions, job.bench.machine, job.switches.feed_override, job.switches.rapid_override)
+    switches = job.switches
+    at_once = same is not None and same.job.switches == switches and same.job.bench.machine == job.bench.machine
+    known = (same.timing, run.taken_over) if same is not None and at_once else None
+    timing = job.trade.time(motions, job.bench.machine, switches.feed_override, switches.rapid_override, known)
     tools, row = rows or real_tools(motions, job.bench.tools, job.bench.loaded)
     table, row = spare_bored_walls(motions, row, make_tool_table(tools, job.bench.machine.nose_diameter))
     since = _since(run, table, row, same) if same is not None else 0

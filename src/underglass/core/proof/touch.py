@@ -60,5 +60,5 @@ def _seen(solid: Solid, a: Floats, b: Floats, radius: float) -> float | None:
     reach = max(radius, field.grid.cell / 2.0)
     out = np.zeros(5)
     none = np.array([math.nan, math.nan])
-    touched = touch_move(field.h, field.grid.cell, a, b, none, 0.0, reach, 0.0, radius, 0.0, 0.0, out)
+    touched = touch_move(field.h, field.grid.cell, a, b, none, 0.0, reach, 0.0, radius, 0.0, 0.0, out, 0, 1)
     return float(out[1]) if touched > 0.0 else None

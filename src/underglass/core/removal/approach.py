@@ -68,14 +68,18 @@ def pass_by(
     if earlier is not None and earlier.gap.shape == shape:
         k = bisect_right(earlier.marks, since) - 1
         if k >= 0:
-            at = earlier.marks[k]
-            gap, nearest_move = earlier.at_marks[k][0].copy(), earlier.at_marks[k][1].copy()
+            at, (gap, nearest_move) = earlier.marks[k], earlier.at_marks[k]
+            if since > at and (earlier.move < since).all():
+                # What came nearest in the whole run had come by then.
+                at, gap, nearest_move, k = since, earlier.gap, earlier.move, k + 1
+            gap, nearest_move = gap.copy(), nearest_move.copy()
             touches = [t for t in earlier.touches if t.move < at]
             marks, kept = list(earlier.marks[:k]), list(earlier.at_marks[:k])
     while at < moves:
         check()
-        marks.append(at)
-        kept.append((gap.copy(), nearest_move.copy()))
+        if not marks or at - marks[-1] >= SLAB:
+            marks.append(at)
+            kept.append((gap.copy(), nearest_move.copy()))
         last = min(at + SLAB, moves)
         path, seen = look(at, last)
         for step, part in np.argwhere(seen[:, :, 0] > 0.0).tolist():

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.solid import Solid
 from underglass.core.removal.raster import tops
-from underglass.core.removal.sweep import TILE
+from underglass.core.removal.rows import TILE
 
 Heights = NDArray[np.float32]
 Owners = NDArray[np.int32]

@@ -22,18 +22,16 @@ from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
 from underglass.core.removal.field import Dirty, Field, Grid, Heights, Owners
 from underglass.core.removal.keyframes import Versions
-from underglass.core.removal.near import near_move
-from underglass.core.removal.rows import height_around, height_at
-from underglass.core.removal.sweep import TILE, sweep_move
+from underglass.core.removal.lanes import STRETCH_CELLS, LanePass, stretches
+from underglass.core.removal.rows import TILE
+from underglass.core.removal.sweep import sweep_move
 from underglass.core.removal.toolpath import TipPath, ToolTable
-from underglass.core.removal.touch import touch_move
 from underglass.core.tolerances import TOLERANCES
 
 KEYFRAME_CELLS = 3_000_000
 """Cells looked at between two keyframes: some ten milliseconds of cutting."""
 
 _MEMORY_LIMIT = 600_000_000
-_HITS = 4096
 _TILE_BYTES = TILE * TILE * 8
 
 Tiles = Versions[tuple[Heights, Owners]]
@@ -69,94 +67,6 @@ class StockNear(NamedTuple):
 
 
 @kernel
-def _cut_range(  # type: ignore[no-untyped-def]
-    h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, radius, bottom, forbid, i0, i1, budget, limit_z, side, doubt, tol,
-    removed, depths, hits, watched, near, chord,
-):  # fmt: skip
-    """Cut steps from ``i0`` until the cells of ``budget`` are used up or the hit list is full.
-
-    Returns (next step, hits used, cells looked at). ``removed`` gets each step's volume, mm3; ``depths`` (n, 3) the most
-    height it takes in one cell, and on a plunge what it takes under its axis and how deep it ends below what is around
-    it. A contact that the cells are too coarse to tell, within ``doubt`` mm of a part, is a hit of part -1 - p. ``near`` (tools, parts, 3) keeps the least gap of each ``watched`` part to the stock, with its step and share.
-    """
-    used = 0
-    visited = 0
-    out = np.empty(5)
-    parts = radius.shape[1]
-    i = i0
-    while i < i1 and visited < budget and used + parts <= hits.shape[0]:
-        k = row[i]
-        if k >= 0:
-            a, b = start[i], end[i]
-            low = min(a[2], b[2])
-            r, flat, corner, slope = outline[k, 0], outline[k, 1], outline[k, 2], outline[k, 3]
-            if r > 0.0 and low < limit_z:
-                if forbid[i] != 0:
-                    shrunk = max(r - side, 0.25 * r)
-                    rises = sweep[i] == 0.0 and a[0] == b[0] and a[1] == b[1] and b[2] >= a[2]
-                    if (
-                        touch_move(
-                            h, cell, a, b, centre[i], sweep[i], shrunk, min(flat, shrunk), corner, slope, tol, out
-                        )
-                        > 0.0
-                    ):
-                        hits[used, 0], hits[used, 1] = i, 0.0
-                        hits[used, 2:7] = out
-                        used += 1
-                    elif (
-                        not rises
-                        and forbid[i] == 1
-                        and touch_move(h, cell, a, b, centre[i], sweep[i], r + doubt, flat, corner, slope, tol, out)
-                        > 0.0
-                    ):
-                        hits[used, 0], hits[used, 1] = i, -1.0
-                        hits[used, 2:7] = out
-                        used += 1
-                plunge = sweep[i] == 0.0 and a[0] == b[0] and a[1] == b[1] and b[2] < a[2]
-                under = height_at(h, cell, b[0], b[1]) if plunge else 0.0
-                taken, seen, deepest = sweep_move(
-                    h, owner, dirty, cell, a, b, centre[i], sweep[i], 1.0, r, flat, corner, slope, move[i]
-                )
-                removed[i] = taken * cell * cell
-                depths[i, 0] = deepest
-                if plunge:
-                    depths[i, 1] = under - height_at(h, cell, b[0], b[1])
-                    depths[i, 2] = height_around(h, cell, b[0], b[1], r + 1.5 * cell) - b[2]
-                visited += seen
-            for p in range(1, parts):
-                pr = radius[k, p] - side
-                if pr > 0.0 and low + bottom[k, p] < limit_z - tol:
-                    lift = bottom[k, p]
-                    a2, b2 = a.copy(), b.copy()
-                    a2[2] += lift
-                    b2[2] += lift
-                    if touch_move(h, cell, a2, b2, centre[i], sweep[i], pr, pr, 0.0, 0.0, tol, out) > 0.0:
-                        hits[used, 0], hits[used, 1] = i, p
-                        hits[used, 2:7] = out
-                        used += 1
-                    elif watched[k, p] == 1:
-                        wide = pr + side + doubt
-                        if touch_move(h, cell, a2, b2, centre[i], sweep[i], wide, wide, 0.0, 0.0, tol, out) > 0.0:
-                            hits[used, 0], hits[used, 1] = i, -1 - p
-                            hits[used, 2:7] = out
-                            used += 1
-                        gap, part = near_move(
-                            h, cell, a, b, centre[i], sweep[i], radius[k, p], lift, near[k, p, 0], chord
-                        )
-                        if gap < near[k, p, 0]:
-                            near[k, p, 0], near[k, p, 1], near[k, p, 2] = gap, i, part
-                elif pr > 0.0 and watched[k, p] == 1 and low + bottom[k, p] < limit_z + near[k, p, 0]:
-                    gap, part = near_move(
-                        h, cell, a, b, centre[i], sweep[i], radius[k, p], bottom[k, p], near[k, p, 0], chord
-                    )
-                    if gap < near[k, p, 0]:
-                        near[k, p, 0], near[k, p, 1], near[k, p, 2] = gap, i, part
-        i += 1
-        visited += 20
-    return i, used, visited
-
-
-@kernel
 def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, i0, i1, share):  # type: ignore[no-untyped-def]
     """Cut steps i0..i1-1 whole and ``share`` of step i1."""
     for i in range(i0, i1 + 1):
@@ -180,6 +90,8 @@ def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline
                 outline[k, 2],
                 outline[k, 3],
                 move[i],
+                0,
+                1,
             )
 
 
@@ -271,7 +183,6 @@ def cut(
     removed, depths = np.zeros(n), np.zeros((n, 3))
     hits: list[StockHit] = []
     doubts: list[StockHit] = []
-    buffer = np.zeros((_HITS, 7))
     watched = _watched(table)
     near = np.zeros((*table.radius.shape, 3))
     near[:, :, 0] = look
@@ -279,9 +190,8 @@ def cut(
     tiles = Tiles()
     across = grid.tiles[1]
     since = 0
-    side, doubt = TOLERANCES.touch_side_mm, TOLERANCES.doubt_cells * grid.cell
     at = 0
-    nears = [near.copy()]
+    nears = [near]
     same = _same_steps(before, uncut, path, table, forbid, look, same_moves) if before is not None else 0
     if before is not None and same:
         k = bisect_right(before.frames, same) - 1
@@ -295,27 +205,26 @@ def cut(
         hits = [hit for hit in before.hits if hit.step < at]
         doubts = [hit for hit in before.doubts if hit.step < at]
         nears = list(before.kept.near[: k + 1])
-        near[:] = nears[-1]
+        near = nears[-1]
     else:
         field = uncut.copy()
-    while at < n:
-        if cancelled():
-            raise Cancelled
-        at, used, visited = _cut_range(
-            field.h, field.owner, dirty, grid.cell, path.start, path.end, path.centre, path.sweep, path.row,
-            path.move, table.outline, table.radius, table.bottom, forbid, at, n, keyframe_cells - since, grid.height, side, doubt,
-            TOLERANCES.touch_mm, removed, depths, buffer, watched, near, TOLERANCES.chord_mm,
-        )  # fmt: skip
-        for k in range(used):
-            m, p, cells, share, depth, x, y = buffer[k].tolist()
-            which, done = path.share_of(int(m), share)
-            into = hits if p >= 0 else doubts
-            into.append(StockHit(int(m), which, int(p) if p >= 0 else -1 - int(p), int(cells), done, depth, x, y))
-        since += visited
-        if since >= keyframe_cells and at < n:
+    ends, work = stretches(path, table.outline, field, at, min(STRETCH_CELLS, keyframe_cells))
+    with LanePass(field, dirty, path, table, forbid, watched, work) as lanes:
+        for end in ends:
+            if cancelled():
+                raise Cancelled
+            made = lanes.go(at, end, near)
+            removed[at:end], depths[at:end], near = made.removed, made.depths, made.near
+            for one in made.seen:
+                move, done = path.share_of(one.step, one.share)
+                into = doubts if one.doubt else hits
+                into.append(StockHit(one.step, move, one.part, one.cells, done, one.depth, one.x, one.y))
+            at, since = end, since + made.visited
+            if since < keyframe_cells or at == n:
+                continue
             since = 0
             frames.append(at)
-            nears.append(near.copy())
+            nears.append(near)
             for tile in np.flatnonzero(dirty):
                 where = _tile_slices(int(tile), across)
                 tiles.keep(int(tile), len(frames) - 1, (field.h[where].copy(), field.owner[where].copy()))

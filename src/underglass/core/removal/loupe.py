@@ -172,6 +172,8 @@ def settle_doubts(
             slope,
             TOLERANCES.touch_mm,
             out,
+            0,
+            1,
         )
         if touched:
             _move, share = path.share_of(doubt.step, float(out[1]))

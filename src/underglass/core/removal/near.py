@@ -12,6 +12,7 @@ import math
 import numpy as np
 
 from underglass.core.compiled import kernel, small_kernel
+from underglass.core.removal.rows import TILE
 from underglass.core.removal.touch import touch_move
 
 _GOLDEN = 0.6180339887498949
@@ -53,8 +54,8 @@ def _near_column(px, py, ax, ay, az, dx, dy, dz, r, top):
 
 
 @kernel
-def near_move(h, cell, a, b, c, sweep, r, lift, far, chord):
-    """Least gap of a part (radius ``r``, its bottom ``lift`` above the tip) to the field on one move, and its share.
+def near_move(h, cell, a, b, c, sweep, r, lift, far, chord, lane, lanes):
+    """Least gap of a part (radius ``r``, its bottom ``lift`` above the tip) to one lane of the field on one move, and its share.
 
     (``far``, 0) where nothing is nearer than ``far``. Height 0 is no column.
     """
@@ -81,6 +82,8 @@ def near_move(h, cell, a, b, c, sweep, r, lift, far, chord):
         i0 = max(0, math.ceil((min(ax, bx) - r - best) / cell - 0.5))
         i1 = min(nx - 1, math.floor((max(ax, bx) + r + best) / cell - 0.5))
         for j in range(j0, j1 + 1):
+            if lanes > 1 and j // TILE % lanes != lane:
+                continue
             for i in range(i0, i1 + 1):
                 if h[j, i] <= 0.0 or h[j, i] + best <= low:
                     continue
@@ -125,12 +128,14 @@ def against_field(h, cell, start, end, centre, sweep, row, radius, bottom, outli
             shrunk = max(r - side, 0.25 * r)
             if k == 0:
                 o = outline[row[m]]
-                n = touch_move(h, cell, a, b, centre[m], sweep[m], shrunk, min(o[1], shrunk), o[2], o[3], tol, hit)
+                n = touch_move(
+                    h, cell, a, b, centre[m], sweep[m], shrunk, min(o[1], shrunk), o[2], o[3], tol, hit, 0, 1
+                )
             else:
-                n = touch_move(h, cell, a, b, centre[m], sweep[m], shrunk, shrunk, 0.0, 0.0, tol, hit)
+                n = touch_move(h, cell, a, b, centre[m], sweep[m], shrunk, shrunk, 0.0, 0.0, tol, hit, 0, 1)
             if n > 0.0:
                 out[m, k, 0], out[m, k, 1], out[m, k, 2], out[m, k, 3] = 1.0, hit[1], hit[2], 0.0
             else:
-                gap, share = near_move(h, cell, start[m], end[m], centre[m], sweep[m], r, lift, far, chord)
+                gap, share = near_move(h, cell, start[m], end[m], centre[m], sweep[m], r, lift, far, chord, 0, 1)
                 if gap < far:
                     out[m, k, 1], out[m, k, 3] = share, gap

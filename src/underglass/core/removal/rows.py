@@ -12,6 +12,9 @@ import numpy as np
 
 from underglass.core.compiled import kernel, small_kernel, straight_kernel
 
+TILE = 32
+"""Cells a side of a tile: the unit in which changes are kept and shown. Rows of tiles are dealt to the lanes in turn."""
+
 
 @straight_kernel
 def ends(bits):
@@ -133,21 +136,21 @@ def bundled(i0, i1, nx, bundle):
 
 
 @kernel
-def height_around(h, cell, x, y, r):
-    """Highest cell on a ring of radius ``r`` about a point; 0 where the ring is off the field."""
+def height_around(h, cell, x, y, r, lane, lanes):
+    """Highest cell of one lane on a ring of radius ``r`` about a point; 0 where the ring is off it."""
     ny, nx = h.shape
     top = 0.0
     for k in range(16):
         i = math.floor((x + r * math.cos(k * math.pi / 8.0)) / cell)
         j = math.floor((y + r * math.sin(k * math.pi / 8.0)) / cell)
-        if 0 <= i < nx and 0 <= j < ny and h[j, i] > top:
+        if 0 <= i < nx and 0 <= j < ny and j // TILE % lanes == lane and h[j, i] > top:
             top = h[j, i]
     return top
 
 
 @small_kernel
-def height_at(h, cell, x, y):
-    """Height of the cell under a point; 0 off the field."""
+def height_at(h, cell, x, y, lane, lanes):
+    """Height of the cell under a point; 0 off the field and in another lane."""
     ny, nx = h.shape
     i, j = math.floor(x / cell), math.floor(y / cell)
-    return h[j, i] if 0 <= i < nx and 0 <= j < ny else 0.0
+    return h[j, i] if 0 <= i < nx and 0 <= j < ny and j // TILE % lanes == lane else 0.0

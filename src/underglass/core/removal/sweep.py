@@ -5,6 +5,7 @@ Glossary
     outline   the tool's lower outline: flat out to ``flat``, a round corner of radius ``corner`` (0: none), from where it is
               as steep as ``slope`` a cone (slope 0: none), out to ``radius``; a ball is all corner
     share     how much of a move is done, 0..1
+    lane      every so manieth row of tiles: a lane is cut apart from the others, for no cell asks another
     envelope  the lowest height the outline reaches over a point during the move
 
 Coordinates are those of the field: x, y from the stock's minimum corner, z from its underside, mm; all moves are of
@@ -25,6 +26,7 @@ import numpy as np
 
 from underglass.core.compiled import kernel, small_kernel
 from underglass.core.removal.rows import (
+    TILE,
     ball_in_question,
     ball_row,
     bundled,
@@ -33,9 +35,6 @@ from underglass.core.removal.rows import (
     level_row,
     whole_row,
 )
-
-TILE = 32
-"""Cells a side of a tile: the unit in which changes are kept and shown."""
 
 _GOLDEN = 0.6180339887498949
 
@@ -181,7 +180,7 @@ def _line_low(px, py, ux, uy, size, az, rise, r, flat, corner, slope):
 
 
 @kernel
-def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, slope, ident):
+def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, slope, ident, lane, lanes):
     """Cut one straight move (slanted, level or vertical). Returns (height taken summed over cells, cells visited, most height taken)."""
     ny, nx = h.shape
     taken = 0.0
@@ -201,6 +200,8 @@ def _sweep_line(h, owner, dirty, cell, ax, ay, az, bx, by, bz, r, flat, corner, 
     j0 = max(0, math.ceil((min(ay, by) - r) / cell - 0.5))
     j1 = min(ny - 1, math.floor((max(ay, by) + r) / cell - 0.5))
     for j in range(j0, j1 + 1):
+        if lanes > 1 and j // TILE % lanes != lane:
+            continue
         yc = (j + 0.5) * cell
         lo, hi = _line_span(yc, ax, ay, bx, by, r)
         i0 = max(0, math.ceil(lo / cell - 0.5)) if lo > -1e300 and lo < 1e300 else 0
@@ -404,7 +405,7 @@ def _arc_box(cx, cy, arc_r, a_start, turn):
 
 
 @kernel
-def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, corner, slope, ident):
+def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, corner, slope, ident, lane, lanes):
     """Cut one arc or helix in the XY plane. Returns (height taken summed over cells, cells visited, most height taken)."""
     ny, nx = h.shape
     taken = 0.0
@@ -425,6 +426,8 @@ def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, co
     box0 = max(0, math.ceil((cx + x0 - r) / cell - 0.5))
     box1 = min(nx - 1, math.floor((cx + x1 + r) / cell - 0.5))
     for j in range(j0, j1 + 1):
+        if lanes > 1 and j // TILE % lanes != lane:
+            continue
         py = (j + 0.5) * cell - cy
         q = outer * outer - py * py
         if q < 0.0:
@@ -465,18 +468,20 @@ def _sweep_arc(h, owner, dirty, cell, ax, ay, az, bz, cx, cy, sweep, r, flat, co
 
 
 @kernel
-def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, corner, slope, ident):
-    """Cut ``share`` of one move. ``a``, ``b`` (3,) tip at start and end; ``c`` (2,) arc centre.
+def sweep_move(h, owner, dirty, cell, a, b, c, sweep, share, r, flat, corner, slope, ident, lane, lanes):
+    """Cut ``share`` of one move, in one lane of so many. ``a``, ``b`` (3,) tip at start and end; ``c`` (2,) arc centre.
 
     Returns (height taken summed over cells, mm; cells visited; most height taken in one cell, mm).
     """
     turn = sweep * share
     if abs(turn) >= 1e-12:
         bz = a[2] + (b[2] - a[2]) * share
-        return _sweep_arc(h, owner, dirty, cell, a[0], a[1], a[2], bz, c[0], c[1], turn, r, flat, corner, slope, ident)
+        return _sweep_arc(
+            h, owner, dirty, cell, a[0], a[1], a[2], bz, c[0], c[1], turn, r, flat, corner, slope, ident, lane, lanes
+        )
     bx, by, bz = b[0], b[1], b[2]
     if share < 1.0 or sweep != 0.0:
         bx, by, bz = a[0] + (bx - a[0]) * share, a[1] + (by - a[1]) * share, a[2] + (bz - a[2]) * share
     if sweep != 0.0:
         bx, by = a[0], a[1]
-    return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], bx, by, bz, r, flat, corner, slope, ident)
+    return _sweep_line(h, owner, dirty, cell, a[0], a[1], a[2], bx, by, bz, r, flat, corner, slope, ident, lane, lanes)

@@ -110,24 +110,19 @@ def real_tools(
     motions: Motions, tools: Mapping[int, Tool], loaded: Mapping[int, int]
 ) -> tuple[list[Tool], NDArray[np.int32]]:
     """The tools really used, and for every move the index of its own (-1: spindle empty, or a tool that is not there)."""
-    called = motions.tool_of()
     order: dict[Tool, int] = {}
     rows: dict[int, int] = {}
-    for number in sorted(set(called.tolist())):
+    for number in motions.tools_called():
         tool = tools.get(loaded.get(number, number)) if number else None
         if tool is None:
             rows[number] = -1
             continue
         rows[number] = order.setdefault(tool, len(order))
-    every = list(order)
-    if not len(called):
-        return every, np.empty(0, dtype=np.int32)
-    table = np.full(int(called.max()) + 1 if int(called.max()) < 100_000 else 1, -1, dtype=np.int32)
-    if len(table) == 1 and int(called.max()) > 0:
-        return every, np.array([rows[int(c)] for c in called], dtype=np.int32)
-    for number, row in rows.items():
-        table[number] = row
-    return every, table[called]
+    if not len(motions):
+        return list(order), np.empty(0, dtype=np.int32)
+    # A state that no move is made under may hold a tool that none calls.
+    of_state = np.array([rows.get(s.tool, -1) for s in motions.in_force], dtype=np.int32)
+    return list(order), of_state[motions.state]
 
 
 def spare_bored_walls(
@@ -137,6 +132,8 @@ def spare_bored_walls(
 
     For those moves each bar gets a second row without a cutting part; its shank and holder stay.
     """
+    if all(tool.kind != "boring-bar" for tool in table.tools):
+        return table, freeze(row)
     stopped = np.array([s.spindle == "off" for s in motions.in_force] or [True])[motions.state]
     aside = stopped & (motions.kind == Kind.CYCLE_RAPID)
     tools = list(table.tools)
@@ -183,6 +180,29 @@ def tip_path(motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], fr
     return _with_chords(motions, row, lengths, upright, frame)
 
 
+def tip_path_after(
+    earlier: TipPath, since: int, motions: Motions, row: NDArray[np.int32], tools: Sequence[Tool], frame: Frame
+) -> TipPath:
+    """The same as ``tip_path``, where the first ``since`` moves are known to be those of an earlier path of these tools in this frame."""
+    since = min(since, earlier.moves, len(motions))
+    if not since:
+        return tip_path(motions, row, tools, frame)
+    new = tip_path(motions.part(since, len(motions)), row[since:], tools, frame)
+    steps = int(earlier.first[since])
+    columns = {
+        name: np.concatenate([getattr(earlier, name)[:steps], getattr(new, name)])
+        for name in ("start", "end", "centre", "sweep")
+    }
+    plain = len(new) == new.moves and steps == since
+    # A path of one step a move is numbered as it stands.
+    move = (
+        np.arange(len(motions), dtype=np.int32) if plain else np.concatenate([earlier.move[:steps], new.move + since])
+    )
+    first = np.arange(len(motions) + 1) if plain else np.concatenate([earlier.first[:since], new.first + steps])
+    whole_row = row if plain else np.concatenate([earlier.row[:steps], new.row])
+    return TipPath(**columns, row=whole_row, move=move.astype(np.int32), first=first)
+
+
 def _with_chords(
     motions: Motions, row: NDArray[np.int32], lengths: Floats, upright: NDArray[np.bool_], frame: Frame
 ) -> TipPath:
@@ -209,6 +229,10 @@ def _with_chords(
         at[rows[inner], u[inner]] = (motions.centre[move, u] + r * np.cos(angle))[inner]
         at[rows[inner], v[inner]] = (motions.centre[move, v] + r * np.sin(angle))[inner]
         at[:, 2] -= lengths[move]
+        # Ends of what stays whole are taken as they stand, to the last bit.
+        done = share >= 1.0
+        at[done, :2] = motions.end[move[done], :2]
+        at[done, 2] = motions.end[move[done], 2] - lengths[move[done]]
         ends.append(frame.into(at))
     centre = motions.centre[move].copy()
     centre[:, 2] = 0.0

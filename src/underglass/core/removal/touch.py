@@ -8,12 +8,13 @@ Words, coordinates and the argument that makes the search right: see ``sweep``.
 import math
 
 from underglass.core.compiled import kernel
+from underglass.core.removal.rows import TILE
 from underglass.core.removal.sweep import _arc_box, _arc_low, _line_low, _line_span, _over
 
 
 @kernel
-def touch_move(h, cell, a, b, c, sweep, r, flat, corner, slope, tol, out):
-    """Where one move's outline first runs more than ``tol`` into the field, and where deepest. Cuts nothing.
+def touch_move(h, cell, a, b, c, sweep, r, flat, corner, slope, tol, out, lane, lanes):
+    """Where one move's outline first runs more than ``tol`` into one lane of the field, and where deepest. Cuts nothing.
 
     ``out`` (5,): cells touched, first share, greatest depth mm, x and y of the deepest place. Returns cells touched.
     """
@@ -45,6 +46,8 @@ def touch_move(h, cell, a, b, c, sweep, r, flat, corner, slope, tol, out):
     b0 = max(0, math.ceil((x0 - r) / cell - 0.5))
     b1 = min(nx - 1, math.floor((x1 + r) / cell - 0.5))
     for j in range(j0, j1 + 1):
+        if lanes > 1 and j // TILE % lanes != lane:
+            continue
         yc = (j + 0.5) * cell
         i0, i1 = b0, b1
         if not arc:

@@ -53,10 +53,21 @@ class Context:
             raise Cancelled
 
     def boxes(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """Bounds of each move, worked out once."""
-        found = self.kept.get("boxes")
+        """Bounds of each move."""
+        return self.motions.boxes()
+
+    def removed(self) -> NDArray[np.float64]:
+        """What each move takes of all the stocks, ``(n,)`` mm3."""
+        return self._of_all("removed", [s.removed for s in self.stocks], np.add)
+
+    def depths(self) -> NDArray[np.float64]:
+        """How deep each move goes, as in ``StockHistory``, ``(n, 3)`` mm: the most of all the stocks."""
+        return self._of_all("depths", [s.depths for s in self.stocks], np.maximum)
+
+    def _of_all(self, name: str, columns: list[NDArray[np.float64]], join: np.ufunc) -> NDArray[np.float64]:
+        found = self.kept.get(name)
         if found is None:
-            found = self.kept["boxes"] = self.motions.boxes()
+            found = self.kept[name] = columns[0] if len(columns) == 1 else join.reduce(columns)
         return found  # type: ignore[return-value]
 
     @property

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from underglass.core.compiled import kernel
 from underglass.core.control.motions import Event
 from underglass.core.finding import Finding, Severity
 from underglass.core.proof.rule import rule
@@ -187,6 +188,21 @@ def _lowest(context: Context) -> Iterator[Finding]:
             )
 
 
+@kernel
+def _leaving(low, high, least, most):  # type: ignore[no-untyped-def]
+    """Moves that go outside where the one before did not."""
+    found = [0][:0]
+    before = False
+    for i in range(len(low)):
+        outside = False
+        for k in range(3):
+            outside |= low[i, k] < least[k] or high[i, k] > most[k]
+        if outside and not before:
+            found.append(i)
+        before = outside
+    return found
+
+
 @rule({"travel-limit": Severity.CRASH})
 def _travel(context: Context) -> Iterator[Finding]:
     """Moves that leave the machine's travel; limits inclusive. One finding for each stretch outside."""
@@ -195,17 +211,14 @@ def _travel(context: Context) -> Iterator[Finding]:
         return
     low, high = context.boxes()
     room = TOLERANCES.chord_mm
-    under = np.array(machine.travel_min) - low
-    over = high - np.array(machine.travel_max)
-    worst = np.maximum(under, over)
-    outside = (worst[:, 0] > room) | (worst[:, 1] > room) | (worst[:, 2] > room)
-    first = np.flatnonzero(outside & ~np.concatenate([[False], outside[:-1]]))
-    for m in first.tolist():
-        axis = int(np.argmax(worst[m]))
+    for m in _leaving(low, high, np.array(machine.travel_min) - room, np.array(machine.travel_max) + room):
+        under, over = np.array(machine.travel_min) - low[m], high[m] - np.array(machine.travel_max)
+        worst = np.maximum(under, over)
+        axis = int(np.argmax(worst))
         letter = "XYZ"[axis]
         factor = machine.x_factor if axis == 0 else 1.0
-        limit = factor * (machine.travel_min[axis] if under[m, axis] > over[m, axis] else machine.travel_max[axis])
-        beyond = factor * float(worst[m, axis])
+        limit = factor * (machine.travel_min[axis] if under[axis] > over[axis] else machine.travel_max[axis])
+        beyond = factor * float(worst[axis])
         yield Finding(
             code="travel-limit",
             line=int(motions.line[m]),

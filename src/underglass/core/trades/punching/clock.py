@@ -48,8 +48,14 @@ def pitches(motions: Motions, hits: NDArray[np.int64]) -> NDArray[np.float64]:
     return out
 
 
-def time_punching(motions: Motions, machine: Machine, feed_override: float, rapid_override: float) -> Timing:
-    """The run's times."""
+def time_punching(
+    motions: Motions,
+    machine: Machine,
+    feed_override: float,
+    rapid_override: float,
+    _earlier: tuple[Timing, int] | None = None,
+) -> Timing:
+    """The run's times, made anew after each edit: how long a hit takes depends on the rows that it stands in."""
     plain = time_motions(motions, machine, feed_override, rapid_override)
     hits = np.flatnonzero(motions.dwell > 0.0)
     if not len(hits):

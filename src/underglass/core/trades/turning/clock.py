@@ -57,7 +57,13 @@ def speed_at(motions: Motions, machine: Machine, move: int, x: float) -> float:
     return min(1000.0 * state.speed / (math.tau * max(abs(x - state.shift[0]), 1e-9)), most)
 
 
-def time_turning(motions: Motions, machine: Machine, feed_override: float = 1.0, rapid_override: float = 1.0) -> Timing:
+def time_turning(
+    motions: Motions,
+    machine: Machine,
+    feed_override: float = 1.0,
+    rapid_override: float = 1.0,
+    earlier: tuple[Timing, int] | None = None,
+) -> Timing:
     """As of any machine, with feeds by the turn taken as the mean that their integral gives."""
     surface, _fixed, most, per_turn = _figures(motions, machine)
     follows = np.flatnonzero((surface > 0.0) & (per_turn > 0.0) & ~motions.rapid() & (motions.dwell == 0.0))
@@ -81,8 +87,8 @@ def time_turning(motions: Motions, machine: Machine, feed_override: float = 1.0,
             mean[k] = float((weights / turns).sum())
         # feed = f n at the start; what it comes to on the whole way is f over the mean of 1 / n.
         feed[follows] = feed[follows] / begin / mean
-        motions = replace(motions, feed=feed, _kept={})
-    return time_motions(motions, machine, feed_override, rapid_override)
+        motions = replace(motions, feed=feed, _kept={}, earlier=None)
+    return time_motions(motions, machine, feed_override, rapid_override, earlier)
 
 
 def _mean_time(x0: Floats, x1: Floats, surface: Floats, most: Floats) -> Floats:

@@ -60,18 +60,25 @@ def _direction(context: Context) -> Iterator[Finding]:
     motions = context.motions
     if not len(motions) or not context.stocks:
         return
-    removed = np.sum([s.removed for s in context.stocks], axis=0)
+    turns = {"clockwise": "right", "counter-clockwise": "left"}
+    # The last row is that of no tool at all: -1.
+    wrong = np.array(
+        [
+            [s.spindle != "off" and turns[s.spindle] != t.hand for s in motions.in_force]
+            for t in context.tool_table.tools
+        ]
+        + [[False] * len(motions.in_force)]
+    )
     told: set[int] = set()
-    for move in np.flatnonzero(removed > 1e-6).tolist():
+    if not wrong.any():
+        return
+    for move in np.flatnonzero(wrong[context.tool_row, motions.state] & (context.removed() > 1e-6)).tolist():
         row = int(context.tool_row[move])
-        state = motions.state_of(move)
-        if row < 0 or row in told or state.spindle == "off":
-            continue
-        tool = context.tool_table.tools[row]
-        right = "clockwise" if tool.hand == "right" else "counter-clockwise"
-        if state.spindle == right:
+        if row in told:
             continue
         told.add(row)
+        state, tool = motions.state_of(move), context.tool_table.tools[row]
+        right = "clockwise" if tool.hand == "right" else "counter-clockwise"
         yield Finding(
             code="spindle-direction",
             line=int(motions.line[move]),
@@ -91,17 +98,13 @@ _FEEL_MM = 0.02
 """Less than this over the cutting length is a figure rounded, not a depth."""
 
 
-def _depths(context: Context) -> NDArray[np.float64]:
-    return np.max([s.depths for s in context.stocks], axis=0)  # type: ignore[no-any-return]
-
-
 @rule({"plunge-not-centre-cutting": Severity.FAULT}, MILLING)
 def _plunges(context: Context) -> Iterator[Finding]:
     """The first plunge of each tool that has no edge in its middle, into stock that stands there."""
     if not context.cuts:
         return
     motions = context.motions
-    under = _depths(context)[:, 1]
+    under = context.depths()[:, 1]
     for row, tool in enumerate(context.tool_table.tools):
         needs_hole = tool.kind in _NEED_A_HOLE
         if tool.centre_cutting and not needs_hole:
@@ -130,7 +133,7 @@ def _too_deep(context: Context) -> Iterator[Finding]:
     if not context.cuts:
         return
     motions = context.motions
-    depths = _depths(context)
+    depths = context.depths()
     for row, tool in enumerate(context.tool_table.tools):
         if tool.kind == "boring-bar":
             # It cuts with one edge, a little way at a time: how far the hole goes is no depth of cut.
@@ -165,7 +168,7 @@ def _air(context: Context) -> Iterator[Finding]:
     if context.job.guessed:
         return
     motions = context.motions
-    removed = np.sum([s.removed for s in context.stocks], axis=0)
+    removed = context.removed()
     feeds = ~motions.rapid() & (motions.dwell == 0.0)
     changes = [e for e in motions.events if e.kind == "tool-change"]
     lengths, thin = motions.lengths(), dict[int, list[bool]]()

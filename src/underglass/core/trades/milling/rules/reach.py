@@ -11,6 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from underglass.core.compiled import kernel
 from underglass.core.finding import Finding, Severity
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
@@ -111,11 +112,13 @@ def _beside(context: Context, move: int, radius: float) -> _Beside | None:
 def _short(context: Context) -> Iterator[Finding]:
     """A tool whose deepest move needs the spindle lower than the machine goes."""
     motions, machine = context.motions, context.job.bench.machine
-    called = motions.tool_of()
     low = context.boxes()[0][:, 2]
-    for number in sorted(set(called.tolist()) - {0}):
-        mine = np.flatnonzero(called == number)
-        move = int(mine[int(np.argmin(low[mine]))])
+    numbers = motions.tools_called()
+    called = motions.tool_of() if len(numbers) > 1 else None
+    for number in numbers:
+        if not number:
+            continue
+        move = int(np.argmin(low if called is None else np.where(called == number, low, np.inf)))
         beyond = machine.travel_min[2] - float(low[move])
         tool = context.real_tool(number)
         if tool is None or beyond <= TOLERANCES.chord_mm:
@@ -131,17 +134,27 @@ def _short(context: Context) -> Iterator[Finding]:
         )
 
 
+@kernel
+def _span(low, high, cuts):  # type: ignore[no-untyped-def]
+    """How far the moves that cut go in X and in Y, mm ``(2,)``; below 0 where none does."""
+    out = np.empty(2)
+    for k in range(2):
+        least, most = np.inf, -np.inf
+        for i in range(len(cuts)):
+            if cuts[i]:
+                least, most = min(least, low[i, k]), max(most, high[i, k])
+        out[k] = most - least
+    return out
+
+
 @rule({"units-suspect": Severity.CAUTION}, MILLING)
 def _units(context: Context) -> Iterator[Finding]:
     """Program and stock differ by about 25.4 in both directions of the table."""
     motions, stocks = context.motions, context.job.bench.stocks
     cuts = ~motions.rapid() & (motions.dwell == 0.0)
-    if len(stocks) != 1 or not cuts.any():
+    if len(stocks) != 1:
         return
-    low, high = context.boxes()
-    span = np.array(
-        [high[:, k].max(where=cuts, initial=-np.inf) - low[:, k].min(where=cuts, initial=np.inf) for k in (0, 1)]
-    )
+    span = _span(*context.boxes(), cuts)
     size = np.array(stocks[0].extent[:2])
     if float(span.min()) <= 0.0:
         return
