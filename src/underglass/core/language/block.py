@@ -204,25 +204,11 @@ def read_block(text: str, line: int) -> Block:
             at = problem.end
             if (len(problems) >= _MOST_PROBLEMS or len(words) >= _MOST_WORDS) and at < len(text):
                 problems.append(_given_up(at, len(text)))
-                return Block(
-                    line=line,
-                    words=tuple(words),
-                    remarks=tuple(remarks),
-                    problems=tuple(problems),
-                    skip=skip,
-                    tape_mark=tape_mark,
-                )
+                break
             continue
         if len(words) >= _MOST_WORDS:
             problems.append(_given_up(found.start(), len(text)))
-            return Block(
-                line=line,
-                words=tuple(words),
-                remarks=tuple(remarks),
-                problems=tuple(problems),
-                skip=skip,
-                tape_mark=tape_mark,
-            )
+            break
         kind = found.lastgroup
         at = found.end()
         if kind == "word":
@@ -249,14 +235,10 @@ def read_block(text: str, line: int) -> Block:
             else:
                 skip = int(found["level"] or 1)
         else:
-            return Block(
-                line=line,
-                words=tuple(words),
-                remarks=tuple(remarks),
-                problems=tuple(problems),
-                skip=skip,
-                tape_mark=tape_mark,
-            )
+            break
+    return Block(
+        line=line, words=tuple(words), remarks=tuple(remarks), problems=tuple(problems), skip=skip, tape_mark=tape_mark
+    )
 
 
 def _too_long(start: int, end: int) -> Problem:

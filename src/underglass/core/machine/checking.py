@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -170,24 +171,18 @@ _KEPT_WORDS = {
 
 def _same(name: str, job: Job, given: Job) -> bool:
     """Whether a part of the setup is as it was given."""
-    one, two = job.bench, given.bench
-    if name == "machine":
-        return one.machine == two.machine
-    if name == "stock":
-        return one.stocks == two.stocks
-    if name == "fixtures":
-        return one.fixtures == two.fixtures
-    if name == "tools":
-        return one.tools == two.tools
-    if name == "bench":
-        return one.more == two.more
-    if name == "loaded":
-        return one.loaded == two.loaded
-    if name == "zero":
-        return one.zero == two.zero
-    if name == "start":
-        return job.start == given.start
-    return job.control == given.control
+    held: dict[str, Callable[[Job], object]] = {
+        "machine": lambda j: j.bench.machine,
+        "stock": lambda j: j.bench.stocks,
+        "fixtures": lambda j: j.bench.fixtures,
+        "tools": lambda j: j.bench.tools,
+        "bench": lambda j: j.bench.more,
+        "loaded": lambda j: j.bench.loaded,
+        "zero": lambda j: j.bench.zero,
+        "start": lambda j: j.start,
+        "control": lambda j: j.control,
+    }
+    return held[name](job) == held[name](given)
 
 
 def _words(wanted: Wanted, proof: Proof) -> list[Verdict]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import re
 from dataclasses import replace
 from typing import Any
@@ -15,10 +14,10 @@ from underglass.core.bench.sheet import Held, Ring, Sheet
 from underglass.core.control.state import AtStop, Registers, Start, Vector
 from underglass.core.entries.at_stop import stop_entry
 from underglass.core.entries.checked import Table
-from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, repeated
+from underglass.core.entries.ground import OFFSET, Ground, offset_entry, repeated
 from underglass.core.entries.materials import find_material
 from underglass.core.proof.job import Job, ProofSettings
-from underglass.core.proof.job_entries import tolerance_of
+from underglass.core.proof.job_entries import start_of, tolerance_of, zero_of
 
 _MOST_PLACES = 400_000
 _REGISTER = re.compile(r"D([1-9]\d{0,3})")
@@ -91,19 +90,7 @@ class SheetEntries:
         return (x, y, 0.0)
 
     def _zero(self) -> dict[str, Frame]:
-        part = self.top.table("zero")
-        if part is None:
-            raise self.top.bad(
-                "zero",
-                "the job must say where the part's zero really is, as in [zero] G54 = { x = \u2026, y = \u2026 }",
-            )
-        out: dict[str, Frame] = {}
-        for written in part.names():
-            entry, name = offset_entry(part, written)
-            out[name] = Frame.at(self._place(entry))
-        if not out:
-            raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { x = \u2026, y = \u2026 }")
-        return out
+        return zero_of(self.top, "G54 = { x = …, y = … }", lambda entry, _name: Frame.at(self._place(entry)))
 
     def _sheet(self, part: Table) -> tuple[tuple[Ring, ...], float, str]:
         """(outline from the true zero, thickness, material)."""
@@ -202,36 +189,8 @@ class SheetEntries:
         return out
 
     def _start(self, made: Sheet) -> Start:
-        part = self.top.table("start")
-        usual = self.start_tool(made)
-        if part is None:
-            return Start(tool=usual)
-        offset = part.text("offset")
-        if offset is not None:
-            offset = offset_name(offset)
-            if not OFFSET.fullmatch(offset):
-                raise part.bad("offset", "work offsets are G54 to G59 and G54.1P1 to G54.1P48")
-        units = part.choice("units", ["mm", "inch"]) if "units" in part else None
-        distance = part.choice("distance", ["G90", "G91"]) if "distance" in part else None
-        shift: Vector = (0.0, 0.0, 0.0)
-        table = part.table("shift")
-        if table is not None:
-            shift = (table.number("x", 0.0) * self.scale, table.number("y", 0.0) * self.scale, 0.0)
-            table.done()
-        compensation = part.choice("compensation", ["G40", "G41", "G42"]) if "compensation" in part else None
-        rotation = math.radians(part.number("rotation", 0.0, least=-360.0, most=360.0))
-        d, tool = part.whole("d"), part.whole("tool", usual) or 0
-        part.done()
-        return Start(
-            offset=offset,
-            units="inch" if units == "inch" else "mm" if units else None,
-            distance=distance,
-            shift=shift,
-            rotation=rotation,
-            compensation=compensation,
-            d=d,
-            tool=tool,
-        )
+        part, usual = self.top.table("start"), self.start_tool(made)
+        return Start(tool=usual) if part is None else start_of(part, "xy", self.scale, usual)
 
     def _at_stop(self, entry: Table) -> AtStop:
         stop, note, added = stop_entry(entry)

@@ -15,7 +15,7 @@ from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Kind
 from underglass.core.language import writing
 from underglass.core.proof.measure import moves_done_after
-from underglass.core.proof.outputs import NowRow, Outline, OwnNow, Triangles
+from underglass.core.proof.outputs import NowRow, Outline, OwnNow, Triangles, glance
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.restart_blocks import offset_words, transform_words
 from underglass.core.removal.sheet.history import SheetHistory
@@ -153,32 +153,11 @@ def summary(proof: Proof, fed: NDArray[np.bool_], more: Mapping[str, Any]) -> Ma
 
 def summary_lines(proof: Proof, found: Mapping[str, Any], more: list[str]) -> list[str]:
     """The same for a person."""
-    unit = proof.job.units
-
-    def said(pair: list[float] | None) -> str:
-        if pair is None:
-            return "\u2013"
-        low, high = (show_length(v, unit) for v in pair)
-        return low if low == high else f"{low} to {high}"
-
-    out = [
-        f"{proof.job.title} ({proof.source.name}), lengths in {unit}",
-        f"  {found['lines']} lines, {found['moves']} moves, {show_clock(found['time_s'])}, {found['stops']} stop{'' if found['stops'] == 1 else 's'}",
+    tools = [
+        f"  T{t['number']} {t['name'] or 'not on the bench'}, line {t['first_line']}: {t['moves']} moves, {show_clock(t['time_s'])}"
+        for t in found["tools"]
     ]
-    for name, key in (("all moves", "everything"), ("cutting", "cutting")):
-        if found[key] is not None:
-            out.append(f"  {name}: X {said(found[key]['x'])}  Y {said(found[key]['y'])}")
-    out.append(f"  work offsets {', '.join(found['offsets']) or 'none'}")
-    for t in found["tools"]:
-        out.append(
-            f"  T{t['number']} {t['name'] or 'not on the bench'}, line {t['first_line']}: {t['moves']} moves, {show_clock(t['time_s'])}"
-        )
-    out += more
-    if found["unknown"]:
-        out.append("  words the control lacks: " + ", ".join(f"{line}:{column}" for line, column in found["unknown"]))
-    if found["never_run"]:
-        out.append("  lines never run: " + ", ".join(map(str, found["never_run"])))
-    return out
+    return glance(proof, found, ("x", "y"), [*tools, *more])
 
 
 # -- starting in the middle ------------------------------------------------------------------------------------------------

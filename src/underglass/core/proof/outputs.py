@@ -5,7 +5,7 @@ A trade registers its ``Outputs`` under its name, as rules register themselves.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -16,7 +16,41 @@ from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Kind
 from underglass.core.language.block import Block
 from underglass.core.proof.proof import Proof
-from underglass.core.units import Unit
+from underglass.core.units import Unit, show_clock, show_length
+
+
+def low_to_high(pair: Sequence[float] | None, unit: Unit | None) -> str:
+    """A span of lengths in mm as a person reads it, of other figures where ``unit`` is None."""
+    if pair is None:
+        return "\u2013"
+    low, high = (show_length(v, unit) if unit is not None else f"{v:.6g}" for v in pair)
+    return low if low == high else f"{low} to {high}"
+
+
+def glance(
+    proof: Proof, found: Mapping[str, Any], axes: Sequence[str], more: Sequence[str], head: str = "", by: str = ""
+) -> list[str]:
+    """A summary for a person: what every trade's has, with the lines that are its own in the middle.
+
+    ``head`` says how lengths are told, ``by`` of what the extents are.
+    """
+    unit, stops = proof.job.units, found["stops"]
+    out = [
+        f"{proof.job.title} ({proof.source.name}), lengths in {unit}{head}",
+        f"  {found['lines']} lines, {found['moves']} moves, {show_clock(found['time_s'])}, {stops} stop{'' if stops == 1 else 's'}",
+    ]
+    for name, key in (("all moves", "everything"), ("cutting", "cutting")):
+        if found[key] is not None:
+            spans = "  ".join(f"{axis.upper()} {low_to_high(found[key][axis], unit)}" for axis in axes)
+            out.append(f"  {name}{by}: {spans}")
+    out.append(f"  work offsets {', '.join(found['offsets']) or 'none'}")
+    out += more
+    if found["unknown"]:
+        out.append("  words the control lacks: " + ", ".join(f"{line}:{column}" for line, column in found["unknown"]))
+    if found["never_run"]:
+        out.append("  lines never run: " + ", ".join(map(str, found["never_run"])))
+    return out
+
 
 Triangles = tuple[NDArray[np.float64], NDArray[np.int64]]
 

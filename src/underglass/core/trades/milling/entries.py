@@ -19,13 +19,13 @@ from underglass.core.control.state import LENGTH_WAYS, AtStop, Registers, Start,
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.entries.at_stop import stop_entry
 from underglass.core.entries.checked import Table
-from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name, program_lines, repeated
+from underglass.core.entries.ground import Ground, offset_entry, program_lines, repeated
 from underglass.core.entries.materials import find_material
 from underglass.core.entries.mesh import read_mesh
 from underglass.core.entries.tool import read_tool
 from underglass.core.errors import UnusableFile
 from underglass.core.proof.job import Job, ProofSettings
-from underglass.core.proof.job_entries import tolerance_of
+from underglass.core.proof.job_entries import start_of, tolerance_of, zero_of
 from underglass.core.proof.length_ways import complete, first_called
 from underglass.core.removal.field import default_cell, too_fine
 
@@ -132,21 +132,15 @@ class _Entries:
         return (x, y, z), turned
 
     def _zero(self, control: ControlProfile) -> dict[str, Frame]:
-        part = self.top.table("zero")
-        zero: dict[str, Frame] = {}
-        if part is None:
-            raise self.top.bad(
-                "zero", "the job must say where the part's zero really is, as in [zero] G54 = { x = …, y = …, z = … }"
-            )
-        self.z_by = part.choice("z_by", LENGTH_WAYS, control.length_by)
-        self.z_tool = part.whole("z_tool", None, least=1)
-        for written in part.names():
-            entry, name = offset_entry(part, written)
+        def read(part: Table) -> None:
+            self.z_by = part.choice("z_by", LENGTH_WAYS, control.length_by)
+            self.z_tool = part.whole("z_tool", None, least=1)
+
+        def frame(entry: Table, name: str) -> Frame:
             (x, y, z), turned = self._place(entry, name, ("turned",))
-            zero[name] = Frame(x=x, y=y, z=z, turn_rad=turned)
-        if not zero:
-            raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { x = …, y = …, z = … }")
-        return zero
+            return Frame(x=x, y=y, z=z, turn_rad=turned)
+
+        return zero_of(self.top, "G54 = { x = …, y = …, z = … }", frame, read)
 
     def _solid(self, entry: Table, name: str, frame: Frame) -> Solid:
         """A stock's or fixture's shape and place. ``frame`` is that of the zero it is placed from."""
@@ -318,35 +312,7 @@ class _Entries:
 
     def _start(self) -> Start:
         part = self.top.table("start")
-        if part is None:
-            return Start()
-        offset = part.text("offset")
-        if offset is not None:
-            offset = offset_name(offset)
-            if not OFFSET.fullmatch(offset):
-                raise part.bad("offset", "work offsets are G54 to G59 and G54.1P1 to G54.1P48")
-        units = part.choice("units", ["mm", "inch"]) if "units" in part else None
-        distance = part.choice("distance", ["G90", "G91"]) if "distance" in part else None
-        shift: Vector = (0.0, 0.0, 0.0)
-        table = part.table("shift")
-        if table is not None:
-            shift = (
-                table.number("x", 0.0) * self.scale,
-                table.number("y", 0.0) * self.scale,
-                table.number("z", 0.0) * self.scale,
-            )
-            table.done()
-        rotation = math.radians(part.number("rotation", 0.0, least=-360.0, most=360.0))
-        if "compensation" in part:
-            compensation = part.choice("compensation", ["G40", "G41", "G42"])
-        else:
-            compensation = None
-        d, tool = part.whole("d"), part.whole("tool", 0) or 0
-        part.done()
-        return Start(
-            offset=offset, units="inch" if units == "inch" else "mm" if units else None, distance=distance, shift=shift, rotation=rotation, compensation=compensation, d=d,
-            tool=tool,
-        )  # fmt: skip
+        return Start() if part is None else start_of(part, "xyz", self.scale)
 
     def _lowest(self, part: Table) -> tuple[float | None, dict[int, float]]:
         """A limit for all tools, or one a tool: ``{ T3 = -12.0 }``."""

@@ -20,10 +20,10 @@ from underglass.core.bench.lathe import Chuck, Lathe, LatheTool, Tailstock
 from underglass.core.control.state import AtStop, Registers, Start, Vector
 from underglass.core.entries.at_stop import stop_entry
 from underglass.core.entries.checked import Table
-from underglass.core.entries.ground import OFFSET, Ground, offset_entry, offset_name
+from underglass.core.entries.ground import OFFSET, Ground, offset_entry
 from underglass.core.entries.materials import find_material
 from underglass.core.proof.job import Job, ProofSettings
-from underglass.core.proof.job_entries import tolerance_of
+from underglass.core.proof.job_entries import started, tolerance_of, zero_of
 from underglass.core.removal.section.history import SectionHistory
 from underglass.core.trades.turning.profile_in import closed_ring, rings_of_drawing
 from underglass.core.trades.turning.tool_entry import read_lathe_tool
@@ -105,18 +105,7 @@ class _Entries:
         return (x, 0.0, z)
 
     def _zero(self) -> dict[str, Frame]:
-        part = self.top.table("zero")
-        if part is None:
-            raise self.top.bad(
-                "zero", "the job must say where the part's zero really is, as in [zero] G54 = { z = \u2026 }"
-            )
-        out: dict[str, Frame] = {}
-        for written in part.names():
-            entry, name = offset_entry(part, written)
-            out[name] = Frame.at(self._place(entry))
-        if not out:
-            raise self.top.bad("zero", "at least one part zero must be given, as in G54 = { z = \u2026 }")
-        return out
+        return zero_of(self.top, "G54 = { z = … }", lambda entry, _name: Frame.at(self._place(entry)))
 
     def _stock(self) -> tuple[tuple[Ring, ...], str]:
         part = self.top.table("stock")
@@ -303,15 +292,9 @@ class _Entries:
         part = self.top.table("start")
         if part is None:
             return Start()
-        offset = part.text("offset")
-        if offset is not None and not OFFSET.fullmatch(offset_name(offset)):
-            raise part.bad("offset", "work offsets are G54 to G59")
-        units = part.choice("units", ["mm", "inch"]) if "units" in part else None
-        tool = part.whole("tool", 0) or 0
+        (offset, units), tool = started(part), part.whole("tool", 0) or 0
         part.done()
-        return Start(
-            offset=offset_name(offset) if offset is not None else None, units="inch" if units == "inch" else "mm" if units else None, tool=tool
-        )  # fmt: skip
+        return Start(offset=offset, units=units, tool=tool)
 
     def _at_stop(self, entry: Table) -> AtStop:
         """``add = { T2 = { x = -0.04, z = 0.0 }, G54 = { z = 0.1 } }``: X of a tool's wear is a diameter."""

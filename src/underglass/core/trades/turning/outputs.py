@@ -16,7 +16,7 @@ from underglass.core.control.modal import Modal
 from underglass.core.control.motions import Kind
 from underglass.core.language import writing
 from underglass.core.proof.measure import moves_done_after
-from underglass.core.proof.outputs import OUTPUTS, NowRow, Outputs, OwnNow, Triangles
+from underglass.core.proof.outputs import OUTPUTS, NowRow, Outputs, OwnNow, Triangles, glance, low_to_high
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.restart_blocks import offset_words
 from underglass.core.removal.section.history import SectionHistory
@@ -125,34 +125,20 @@ def _summary(proof: Proof) -> Mapping[str, Any]:
 
 def _summary_text(proof: Proof) -> list[str]:
     found, unit = _summary(proof), proof.job.units
-
-    def span(pair: list[float] | None, *, length: bool = True) -> str:
-        if pair is None:
-            return "\u2013"
-        low, high = (show_length(v, unit) if length else f"{v:.6g}" for v in pair)
-        return low if low == high else f"{low} to {high}"
-
-    out = [
-        f"{proof.job.title} ({proof.source.name}), lengths in {unit}, X as a diameter",
-        f"  {found['lines']} lines, {found['moves']} moves, {show_clock(found['time_s'])}, {found['stops']} stop{'' if found['stops'] == 1 else 's'}",
-    ]
-    for name, key in (("all moves", "everything"), ("cutting", "cutting")):
-        if found[key] is not None:
-            out.append(f"  {name}, by the tips: X {span(found[key]['x'])}  Z {span(found[key]['z'])}")
-    out.append(f"  work offsets {', '.join(found['offsets']) or 'none'}")
+    tools = []
     for t in found["tools"]:
-        turns = f"S {span(t['speeds_rpm'], length=False)} rpm" if t["speeds_rpm"] else ""
-        surface = f"S {span(t['surface_m_min'], length=False)} m/min" if t["surface_m_min"] else ""
-        cut = f", X {span(t['cutting']['x'])}, Z {span(t['cutting']['z'])}" if t["cutting"] else ""
-        out.append(
+        turns = f"S {low_to_high(t['speeds_rpm'], None)} rpm" if t["speeds_rpm"] else ""
+        surface = f"S {low_to_high(t['surface_m_min'], None)} m/min" if t["surface_m_min"] else ""
+        cut = (
+            f", X {low_to_high(t['cutting']['x'], unit)}, Z {low_to_high(t['cutting']['z'], unit)}"
+            if t["cutting"]
+            else ""
+        )
+        tools.append(
             f"  T{t['number']} {t['name'] or 'not on the turret'}, line {t['first_line']}: {t['moves']} moves, {show_clock(t['time_s'])}{cut}, "
             f"{' and '.join(x for x in (turns, surface) if x) or 'no speed'}, offset {', '.join(map(str, t['offsets']))}"
         )
-    if found["unknown"]:
-        out.append("  words the control lacks: " + ", ".join(f"{line}:{column}" for line, column in found["unknown"]))
-    if found["never_run"]:
-        out.append("  lines never run: " + ", ".join(map(str, found["never_run"])))
-    return out
+    return glance(proof, found, ("x", "z"), tools, head=", X as a diameter", by=", by the tips")
 
 
 # -- starting in the middle ------------------------------------------------------------------------------------------------
