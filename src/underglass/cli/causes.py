@@ -31,9 +31,9 @@ def why_(job: Path, file: Path, form: str, out: Path | None) -> None:
     question = read_measured(file, read.units)
     answer = why(read, source, question)
     if form == "json":
-        put(json.dumps(answer_as_dict(answer, question, read.units), indent=1, ensure_ascii=False) + "\n", out)
+        put(json.dumps(answer_as_dict(answer), indent=1, ensure_ascii=False) + "\n", out)
     else:
-        put(answer_as_text(answer, question, read.units), out)
+        put(answer_as_text(answer, read.units), out)
     sys.exit(0 if answer.causes else 1)
 
 

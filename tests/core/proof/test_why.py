@@ -151,9 +151,9 @@ def test_the_file_is_read_and_the_answer_written(tmp_path: Path, plate: tuple[Jo
     question = read_measured(tmp_path / "m.toml", "mm")
     assert question.measured[0].value == -3.82 and question.seen[0].thing == "clamp"
     answer = why(*plate, Question(measured=question.measured))
-    data = answer_as_dict(answer, Question(measured=question.measured), "mm")
+    data = answer_as_dict(answer)
     assert data["causes"][0]["explains"] > 0.9
-    text = answer_as_text(answer, Question(measured=question.measured), "mm")
+    text = answer_as_text(answer, "mm")
     assert "-3.820" in text and "100%" in text
     for wrong, why_not in (
         ("", "nothing was measured"),

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 from underglass.core.entries.checked import Table, read_toml
 from underglass.core.errors import UnusableFile
-from underglass.core.proof.features import WHATS, Feature
-from underglass.core.proof.question import Measured, Question, Seen
+from underglass.core.proof.features import TURNED, TWO_PLACES, WHATS, Feature
+from underglass.core.proof.question import SIGHTS, Measured, Question, Seen, Sight
 from underglass.core.proof.why import Answer
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 _MOST = 50
+_WHOLE = 0.97
+"""A cause that explains less leaves something open."""
 
 
 def read_measured(path: Path, unit: Unit) -> Question:
@@ -24,7 +26,7 @@ def read_measured(path: Path, unit: Unit) -> Question:
     top = read_toml(path)
     scale = MM_PER_INCH if unit == "inch" else 1.0
     measured = tuple(_measured(entry, scale) for entry in top.tables("measured"))
-    seen = tuple(_seen(entry) for entry in top.tables("seen"))
+    seen = tuple(_seen(entry, scale) for entry in top.tables("seen"))
     top.done()
     if not measured and not seen:
         raise UnusableFile(str(path), "nothing was measured or seen: write [[measured]] or [[seen]]")
@@ -36,43 +38,61 @@ def read_measured(path: Path, unit: Unit) -> Question:
 def _measured(entry: Table, scale: float) -> Measured:
     what = entry.choice("what", list(WHATS))
     at = entry.raw("at")
-    turned = what in ("turned", "bore")
-    if not turned and (not isinstance(at, list) or len(at) != 2 or not all(_is_number(v) for v in at)):
+    if what == "face":
+        at = [entry.need_number("diameter"), 0.0]
+    elif what == "taper" and at is None:
+        at = [0.0, 0.0]  # on a lathe
+    elif what not in TURNED and not _is_place(at):
         raise entry.bad("at", "this must be a place, as in [60.0, 40.0]")
+    to = entry.raw("to")
+    if what == "taper":
+        to = [entry.need_number("to_z"), 0.0]
+    elif what in TWO_PLACES and not _is_place(to):
+        raise entry.bad("to", "this must be the second place, as in [60.0, 40.0]")
     wanted = entry.raw("wanted")
     if wanted is not None and not _is_number(wanted):
         raise entry.bad("wanted", "this must be a number")
     feature = Feature(
         what=what,  # type: ignore[arg-type]
-        at=(float(at[0]) * scale, float(at[1]) * scale) if isinstance(at, list) and not turned else (0.0, 0.0),
+        at=(float(at[0]) * scale, float(at[1]) * scale) if isinstance(at, list) else (0.0, 0.0),
         z=entry.number("z", 0.0) * scale,
-        way_deg=entry.number("along", 0.0),
+        way_deg=entry.number("along", 180.0 if what == "face" else 0.0),
+        to=(float(to[0]) * scale, float(to[1]) * scale) if isinstance(to, list) else (0.0, 0.0),
     )
+    # An angle is degrees in every unit.
+    size = 1.0 if what == "angle" else scale
     out = Measured(
         feature=feature,
-        value=entry.need_number("is") * scale,
-        within=entry.number("within", 0.02 / scale, least=1e-4) * scale,
-        wanted=float(wanted) * scale if wanted is not None else None,
+        value=entry.need_number("is") * size,
+        within=entry.number("within", 0.02 / size, least=1e-4) * size,
+        wanted=float(wanted) * size if wanted is not None else None,
     )
     entry.done()
     return out
 
 
-def _seen(entry: Table) -> Seen:
-    what: Literal["touched", "air"] = (
-        "air" if entry.choice("what", ["touched", "air"], "touched") == "air" else "touched"
-    )
-    out = Seen(what=what, line=entry.whole("line", 0) or 0, thing=entry.text("with", "") or "")
+def _seen(entry: Table, scale: float) -> Seen:
+    what: Sight = entry.choice("what", list(SIGHTS), "touched")  # type: ignore[assignment]
+    at = entry.raw("at")
+    if what in ("ridge", "rounded", "aside") and not _is_place(at):
+        raise entry.bad("at", "this must be where it is, or how far aside, as in [60.0, 40.0]")
+    place = (float(at[0]) * scale, float(at[1]) * scale) if isinstance(at, list) else (0.0, 0.0)
+    out = Seen(what=what, line=entry.whole("line", 0) or 0, thing=entry.text("with", "") or "", at=place)
     entry.done()
     return out
+
+
+def _is_place(value: object) -> bool:
+    return isinstance(value, list) and len(value) == 2 and all(_is_number(v) for v in value)
 
 
 def _is_number(value: object) -> bool:
     return isinstance(value, (int, float)) and not isinstance(value, bool)
 
 
-def answer_as_dict(answer: Answer, question: Question, unit: Unit) -> Mapping[str, Any]:
+def answer_as_dict(answer: Answer) -> Mapping[str, Any]:
     """Lengths in mm."""
+    question = answer.question
     return {
         "against": answer.against,
         "proofs": answer.proofs,
@@ -84,7 +104,7 @@ def answer_as_dict(answer: Answer, question: Question, unit: Unit) -> Mapping[st
         "seen": [{"what": s.what, "line": s.line, "with": s.thing, "as_proved": found} for s, found in zip(question.seen, answer.as_seen)],
         "causes": [
             {
-                "kind": c.sort, "words": c.words, "explains": round(c.explains, 4), "by_mm": c.by_mm, "line": c.line, "check": c.check,
+                "answer": c.answer, "kind": c.sort, "words": c.words, "also": list(c.also), "explains": round(c.explains, 4), "by_mm": c.by_mm, "line": c.line, "check": c.check,
                 "sizes_mm": list(c.sizes), "seen": list(c.seen),
             }
             for c in answer.causes
@@ -92,8 +112,9 @@ def answer_as_dict(answer: Answer, question: Question, unit: Unit) -> Mapping[st
     }  # fmt: skip
 
 
-def answer_as_text(answer: Answer, question: Question, unit: Unit) -> str:
-    """A table of sizes, then the causes, the best first."""
+def answer_as_text(answer: Answer, unit: Unit) -> str:
+    """A table of sizes, then the causes, the best first; those that nothing tells apart stand under one number."""
+    question = answer.question
 
     def said(value: float | None) -> str:
         return "none" if value is None else show_length(value, unit)
@@ -110,9 +131,17 @@ def answer_as_text(answer: Answer, question: Question, unit: Unit) -> str:
     lines.append("")
     if not answer.causes:
         lines.append("Nothing that was tried explains this.")
-    for k, cause in enumerate(answer.causes, 1):
+    last = 0
+    for cause in answer.causes:
         would = ", ".join(said(v) for v in cause.sizes)
-        lines.append(f"{k:2}  {cause.explains:4.0%}  {cause.words}" + (f"  ({would})" if would else ""))
+        number = f"{cause.answer:2}" if cause.answer != last else "or"
+        last = cause.answer
+        lines.append(f"{number}  {cause.explains:4.0%}  {cause.words}" + (f"  ({would})" if would else ""))
+        lines += [f"          in it, for one of the two: {words}" for words in cause.also]
+    if answer.causes and answer.causes[0].explains < _WHOLE:
+        lines.append(
+            f"None of these explains all of it: of what is out, the best leaves {1.0 - answer.causes[0].explains:.0%}."
+        )
     if answer.apart:
         lines += ["", answer.apart]
     return "\n".join(lines) + "\n"

@@ -9,6 +9,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, Protocol
 
+import numpy as np
+from numpy.typing import NDArray
+
 from underglass.core.proof.belief import Group, Row, Verdict
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
@@ -32,6 +35,15 @@ Put = Callable[[Any, Job, Row, float], None]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RealSize:
+    """A size of a tool that no register knows, mm; ``vary``: the job with one that is so much larger."""
+
+    tool: int
+    stands: float
+    vary: Callable[[Job, float], Job]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BenchRows:
     """``heads``: what each group of rows is called, and what its figures are. ``rows`` in the order in which a setter reads them;
     ``vary``: the job with one figure changed on one side, for a trial."""
@@ -44,6 +56,9 @@ class BenchRows:
     tell_control: Callable[[Any, Job, Sequence[Row]], None]
     believe_control: Callable[[Any, Job, Sequence[Row]], None]
     vary: Callable[[Job, Row, float, SideOf], Job]
+    sizes: Callable[[Job], tuple[RealSize, ...]] = lambda _job: ()
+    pushed: Callable[[Proof, int], NDArray[np.float64] | None] | None = None
+    """Which way a tool is pushed by what it cuts, on each move ``(n, 3)``, 1 long on the heaviest; None where it is not."""
 
 
 ROWS: dict[str, BenchRows] = {}

@@ -49,17 +49,20 @@ def prove(
     before: Proof | None = None,
     *,
     cut: bool = True,
+    rules: Callable[[Rule], bool] = lambda _rule: True,
 ) -> Proof:
     """Prove a job's program. Never raises for what is in the program; ``Cancelled`` when told to stop.
 
-    ``cut``: False where only the moves are asked for: nothing is cut, and no finding is made but the control's own.
+    ``cut``: False where only the moves are asked for: nothing is cut, and no finding is made but the control's own. ``rules``: which are asked.
     ``before``: an earlier proof; where its job is the same, only what the edit changed is read again.
     """
     progress("reading the program", 0.0)
     job = settled(job, source.lines)
     same = before if before is not None and _same_job(job, before.job) else None
     run = _run(job, source, cancelled, same.run if same is not None else None)
-    return proof_of_run(job, source, run, before, same=same, progress=progress, cancelled=cancelled, cut=cut)
+    return proof_of_run(
+        job, source, run, before, same=same, rules=rules, progress=progress, cancelled=cancelled, cut=cut
+    )
 
 
 def proof_of_run(

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal, Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
+from underglass.core.control.motions import Motions
 from underglass.core.language.source import Source, read_lines
 from underglass.core.proof.belief import Row
 from underglass.core.proof.belief import rows as mill_rows
-from underglass.core.proof.bench_rows import ROWS, SideOf
+from underglass.core.proof.bench_rows import ROWS, BenchRows, SideOf
 from underglass.core.proof.features import Feature, measured_in
 from underglass.core.proof.job import Job
 from underglass.core.proof.margins import with_value
@@ -21,6 +23,7 @@ from underglass.core.proof.proof import Proof
 from underglass.core.proof.question import Question
 from underglass.core.units import show_length
 
+Floats = NDArray[np.float64]
 Sort = Literal["register", "truth", "mix-up", "stock", "program"]
 _MOST_LINES = 24
 
@@ -37,14 +40,18 @@ class Suspects(Protocol):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Trial:
-    """A cause that is still to be tried: ``make`` gives job and program for a figure (None where it has none)."""
+    """A cause that is still to be tried: ``make`` puts it into a job and a program, with its figure (0 where it has none).
+
+    ``felt``: of a tool that gives way, the moves as the work feels them.
+    """
 
     sort: Sort
     words: Callable[[float], str]
     check: str
-    make: Callable[[float], tuple[Job, Source]]
+    make: Callable[[Job, Source, float], tuple[Job, Source]]
     figure: bool
     line: int = 0
+    felt: Callable[[Motions, float], Motions] | None = None
 
 
 def of_setup(bench: Suspects) -> Iterator[Trial]:
@@ -56,15 +63,19 @@ def of_setup(bench: Suspects) -> Iterator[Trial]:
     for row in found:
         if row.group == "left" or row.truth is None or row.belief is None or (row.tool and row.tool not in used):
             continue
-        yield _row_trial(job, bench.source, row, "belief")
+        yield _row_trial(job, row, "belief")
         if not (row.group == "radius" and row.real in job.bench.tools):
-            yield _row_trial(job, bench.source, row, "truth")
-    yield from _sizes(job, bench.source, sorted(t for t in used if t in job.bench.tools))
-    yield from _mix_ups(job, bench.source, sorted(t for t in used if t), _tools_there(bench))
-    yield from _stocks(job, bench.source)
+            yield _row_trial(job, row, "truth")
+    called = sorted(t for t in used if t)
+    yield from _sizes(job, [t for t in called if t in job.bench.tools])
+    if own is not None:
+        yield from _own_sizes(job, own, called)
+    yield from _mix_ups(job, called, _tools_there(bench))
+    yield from _pushed(bench, called)
+    yield from _stocks(job)
     yield from _others(job, bench.source)
     if bench.question.seen:
-        yield from _clamps(job, bench.source)
+        yield from _clamps(job)
 
 
 def _tools_there(bench: Suspects) -> set[int]:
@@ -75,23 +86,32 @@ def _tools_there(bench: Suspects) -> set[int]:
     return found or set(called.tolist())
 
 
-def _sizes(job: Job, source: Source, used: list[int]) -> Iterator[Trial]:
+def _sizes(job: Job, used: list[int]) -> Iterator[Trial]:
     """A mill or drill of another size than was taken for granted."""
     for number in used:
         tool = job.bench.tools[number]
 
-        def other(by: float, number: int = number) -> tuple[Job, Source]:
+        def other(job: Job, source: Source, by: float, number: int = number) -> tuple[Job, Source]:
             there = job.bench.tools[number]
             made = replace(there, DC=max(there.DC + by, 0.05))
             return replace(job, bench=replace(job.bench, tools={**job.bench.tools, number: made})), source
 
         yield Trial(
-            sort="truth", figure=True, make=other, check=f"Measure the diameter of T{number}; where it is right, the tool was pushed away: take a last cut.",
+            sort="truth", figure=True, make=other, check=f"Measure the diameter of T{number}.",
             words=lambda by, n=number, t=tool: f"T{n} really cut a diameter of {show_length(t.DC + by, job.units)}, {show_length(by, job.units, sign=True)}",  # type: ignore[misc]
         )  # fmt: skip
 
 
-def _row_trial(job: Job, source: Source, row: Row, side: SideOf) -> Trial:
+def _own_sizes(job: Job, own: BenchRows, used: list[int]) -> Iterator[Trial]:
+    for size in own.sizes(job):
+        if size.tool in used:
+            yield Trial(
+                sort="truth", figure=True, make=lambda job, source, by, s=size: (s.vary(job, by), source), check=f"Measure T{size.tool}.",  # type: ignore[misc]
+                words=lambda by, s=size: f"The real size of T{s.tool} was {show_length(s.stands + by, job.units)}, {show_length(by, job.units, sign=True)}",  # type: ignore[misc]
+            )  # fmt: skip
+
+
+def _row_trial(job: Job, row: Row, side: SideOf) -> Trial:
     stands = row.belief if side == "belief" else row.truth
     assert stands is not None
     unit = job.units
@@ -105,7 +125,7 @@ def _row_trial(job: Job, source: Source, row: Row, side: SideOf) -> Trial:
         what = (
             f"the part lay {show_length(by, unit, sign=True)} along {row.axis.upper()}"
             if row.group == "work"
-            else f"the real {_REAL.get(row.group, 'figure')} of T{row.tool}{f' along {row.axis.upper()}' if row.axis else ''} was {figure}, {show_length(by, unit, sign=True)}"
+            else f"the real {'gauge' if row.axis else _REAL.get(row.group, 'figure')} of T{row.tool}{f' along {row.axis.upper()}' if row.axis else ''} was {figure}, {show_length(by, unit, sign=True)}"
         )
         return what[:1].upper() + what[1:]
 
@@ -114,54 +134,116 @@ def _row_trial(job: Job, source: Source, row: Row, side: SideOf) -> Trial:
     )  # fmt: skip
     return Trial(
         sort="register" if side == "belief" else "truth", words=words, check=check, figure=True, line=row.line,
-        make=lambda by: (with_value(job, row, stands + by, side), source),
+        make=lambda job, source, by: (with_value(job, row, stands + by, side), source),
     )  # fmt: skip
 
 
 _REAL = {"length": "length", "radius": "size", "touched": "length", "geometry": "gauge"}
 
 
-def _mix_ups(job: Job, source: Source, used: list[int], there: set[int]) -> Iterator[Trial]:
-    """Tools changed over, a register of another tool, a diameter for a radius."""
-    tools, registers = job.bench.tools, job.registers
+Change = Callable[[Job], Job]
 
-    def plain(make: Callable[[], Job]) -> Callable[[float], tuple[Job, Source]]:
-        return lambda _by: (make(), source)
+
+def _plain(change: Change) -> Callable[[Job, Source, float], tuple[Job, Source]]:
+    return lambda job, source, _by: (change(job), source)
+
+
+def _sitting(places: Mapping[int, int]) -> Change:
+    """Other tools in these places."""
+    return lambda job: replace(job, bench=replace(job.bench, loaded={**job.bench.loaded, **places}))
+
+
+def _holding(table: Literal["length", "radius"], number: int, value: float) -> Change:
+    def change(job: Job) -> Job:
+        held = {**getattr(job.registers, table), number: value}
+        return replace(job, registers=replace(job.registers, length=held) if table == "length" else replace(job.registers, radius=held))  # fmt: skip
+
+    return change
+
+
+def _mix_ups(job: Job, used: list[int], there: set[int]) -> Iterator[Trial]:
+    """Tools changed over, a register of another tool, a diameter for a radius."""
+    registers, tools = job.registers, sorted(job.bench.tool_names)
+
+    def mix_up(words: str, check: str, change: Change) -> Trial:
+        return Trial(sort="mix-up", words=lambda _f: words, figure=False, check=check, make=_plain(change))
 
     for a in used:
-        for b in sorted(tools):
+        for b in tools:
             if a == b or a not in tools or a not in there:
                 continue
-            yield Trial(
-                sort="mix-up", words=lambda _f, a=a, b=b: f"T{b} sat where T{a} belongs", figure=False,  # type: ignore[misc]
-                check=f"Look which tool comes when T{a} is called.",
-                make=plain(lambda a=a, b=b: replace(job, bench=replace(job.bench, loaded={**job.bench.loaded, a: b}))),  # type: ignore[misc]
-            )  # fmt: skip
+            yield mix_up(
+                f"T{b} sat where T{a} belongs", f"Look which tool comes when T{a} is called.", _sitting({a: b})
+            )
             if b in used and (b > a or b not in there):
-                yield Trial(
-                    sort="mix-up", words=lambda _f, a=a, b=b: f"T{a} and T{b} were changed over", figure=False,  # type: ignore[misc]
-                    check=f"Look where T{a} and T{b} sit.",
-                    make=plain(lambda a=a, b=b: replace(job, bench=replace(job.bench, loaded={**job.bench.loaded, a: b, b: a}))),  # type: ignore[misc]
+                first, second = min(a, b), max(a, b)
+                yield mix_up(
+                    f"T{first} and T{second} were changed over", f"Look where T{first} and T{second} sit.", _sitting({a: b, b: a})
                 )  # fmt: skip
             if b in registers.length and a in registers.length and registers.length[a] != registers.length[b]:
-                yield Trial(
-                    sort="mix-up", words=lambda _f, a=a, b=b: f"H{a} held the length of T{b}", figure=False,  # type: ignore[misc]
-                    check=f"Read H{a} in the control.",
-                    make=plain(lambda a=a, b=b: replace(job, registers=replace(registers, length={**registers.length, a: registers.length[b]}))),  # type: ignore[misc]
-                )  # fmt: skip
+                yield mix_up(
+                    f"H{a} held the length of T{b}",
+                    f"Read H{a} in the control.",
+                    _holding("length", a, registers.length[b]),
+                )
     for number in sorted(registers.radius):
         for factor, words in ((2.0, "the diameter where the radius belongs"), (0.5, "half of what it should")):
-            yield Trial(
-                sort="mix-up", words=lambda _f, n=number, w=words: f"D{n} held {w}", figure=False, check=f"Read D{number} in the control.",  # type: ignore[misc]
-                make=plain(lambda n=number, f=factor: replace(job, registers=replace(registers, radius={**registers.radius, n: registers.radius[n] * f}))),  # type: ignore[misc]
-            )  # fmt: skip
+            held = _holding("radius", number, registers.radius[number] * factor)
+            yield mix_up(f"D{number} held {words}", f"Read D{number} in the control.", held)
     if job.start.shift == (0.0, 0.0, 0.0) and job.bench.more is None:
         for k, axis in enumerate("XYZ"):
+
+            def shifted(job: Job, source: Source, by: float, k: int = k) -> tuple[Job, Source]:
+                x, y, z = (by if n == k else 0.0 for n in range(3))
+                return replace(job, start=replace(job.start, shift=(x, y, z))), source
+
             yield Trial(
-                sort="register", figure=True, check="Look at the position page: is a shift (G92, G52) on?",
+                sort="register", figure=True, check="Look at the position page: is a shift (G92, G52) on?", make=shifted,
                 words=lambda by, a=axis: f"A shift of {a} {show_length(by, job.units, sign=True)} was left over from the job before",  # type: ignore[misc]
-                make=lambda by, k=k: (replace(job, start=replace(job.start, shift=tuple(by if n == k else 0.0 for n in range(3)))), source),  # type: ignore[misc, arg-type]
             )  # fmt: skip
+
+
+def _pushed(bench: Suspects, used: list[int]) -> Iterator[Trial]:
+    """A tool that gave way under its load: most in the heaviest of its cuts."""
+    job, proof = bench.job, bench.base
+    own = ROWS.get(job.trade.name)
+    away = own.pushed if own is not None else pushed_off_walls
+    if away is None:
+        return
+    for number in used:
+        ways = away(proof, number)
+        if ways is None:
+            continue
+
+        def felt(motions: Motions, by: float, ways: Floats = ways) -> Motions:
+            if len(motions) != len(ways):
+                return motions  # another program: what it pushes is not known
+            return replace(
+                motions, start=motions.start + by * ways, end=motions.end + by * ways, _kept={}, earlier=None
+            )
+
+        yield Trial(
+            sort="truth", figure=True, make=lambda job, source, _by: (job, source), felt=felt, check=f"Take the last cut of T{number} once more, as it is: what it still takes, it was pushed away.",
+            words=lambda by, n=number: f"T{n} was pushed away by {show_length(abs(by), job.units)}" if by > 0.0 else f"T{n} was pulled in by {show_length(abs(by), job.units)}",  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def pushed_off_walls(proof: Proof, number: int) -> Floats | None:
+    """Which way a mill is pushed on each move, ``(n, 3)``: off the contour that it follows by compensation, 1 long on the heaviest. None: nowhere.
+
+    Along a slot both walls push alike. The push grows with the chip's section (common practice, no source).
+    """
+    motions = proof.motions
+    sides = np.array([{"left": 1.0, "right": -1.0}.get(s.comp, 0.0) for s in motions.in_force] or [0.0])[motions.state]
+    loads = proof.loads()
+    weight = np.where((motions.tool_of() == number) & (sides != 0.0), loads.ap * loads.ae, 0.0)
+    most = float(weight.max(initial=0.0))
+    if most <= 0.0:
+        return None
+    way = (motions.end - motions.start)[:, :2]
+    long = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)
+    left = np.column_stack([-way[:, 1] / long, way[:, 0] / long, np.zeros(len(way))])
+    return left * (sides * weight / most)[:, None]
 
 
 _UNITS = re.compile(r"\bG2([01])\b", re.IGNORECASE)
@@ -173,26 +255,24 @@ def _others(job: Job, source: Source) -> Iterator[Trial]:
         found = _UNITS.search(_COMMENT.sub(lambda m: " " * len(m[0]), text))
         if found is not None:
             other = f"G2{'0' if found[1] == '1' else '1'}"
-            lines = [*source.lines]
-            lines[number - 1] = text[: found.start()] + other + text[found.end() :]
-            made = read_lines(lines, source.name)
             yield Trial(
                 sort="mix-up", words=lambda _f, o=other: f"The control counted in {'inch' if o == 'G20' else 'mm'}", figure=False, line=number,  # type: ignore[misc]
-                check=f"Look whether {found[0].upper()} in line {number} was read.", make=lambda _f, m=made: (job, m),  # type: ignore[misc]
+                check=f"Look whether {found[0].upper()} in line {number} was read.", make=_with_line(number, text[: found.start()] + other + text[found.end() :]),
             )  # fmt: skip
             break
     work = job.registers.work
     for a in sorted(work):
         for b in sorted(work):
             if a != b and work[a] != work[b]:
-                swapped = replace(job, registers=replace(job.registers, work={**work, a: work[b]}))
+                held = {a: work[b]}
                 yield Trial(
                     sort="mix-up", words=lambda _f, a=a, b=b: f"{a} held the figures of {b}", figure=False,  # type: ignore[misc]
-                    check=f"Read {a} and {b} in the control.", make=lambda _f, j=swapped: (j, source),  # type: ignore[misc]
+                    check=f"Read {a} and {b} in the control.",
+                    make=_plain(lambda job, h=held: replace(job, registers=replace(job.registers, work={**job.registers.work, **h}))),  # type: ignore[misc]
                 )  # fmt: skip
     if job.bench.more is None and job.bench.stocks:
 
-        def turned(by: float) -> tuple[Job, Source]:
+        def turned(job: Job, source: Source, by: float) -> tuple[Job, Source]:
             zero, angle = job.bench.part_zero, math.radians(by)
             stocks = []
             for s in job.bench.stocks:
@@ -208,12 +288,12 @@ def _others(job: Job, source: Source) -> Iterator[Trial]:
         )  # fmt: skip
 
 
-def _clamps(job: Job, source: Source) -> Iterator[Trial]:
+def _clamps(job: Job) -> Iterator[Trial]:
     """What holds the part, moved or higher than it was taken for: only where something was touched."""
     for fixture in job.bench.fixtures:
         for k, axis in enumerate("XYZ") if fixture.entry else ():
 
-            def moved(by: float, name: str = fixture.name, k: int = k) -> tuple[Job, Source]:
+            def moved(job: Job, source: Source, by: float, name: str = fixture.name, k: int = k) -> tuple[Job, Source]:
                 out = tuple(
                     replace(f, solid=replace(f.solid, frame=replace(
                         f.solid.frame, x=f.solid.frame.x + by * (k == 0), y=f.solid.frame.y + by * (k == 1), z=f.solid.frame.z + by * (k == 2)
@@ -228,13 +308,13 @@ def _clamps(job: Job, source: Source) -> Iterator[Trial]:
             )  # fmt: skip
 
 
-def _stocks(job: Job, source: Source) -> Iterator[Trial]:
+def _stocks(job: Job) -> Iterator[Trial]:
     """The block thicker, not seated, or aside while the zero was right."""
     if job.bench.more is not None:
         return
     for k, axis in enumerate("xyz"):
 
-        def moved(by: float, k: int = k) -> tuple[Job, Source]:
+        def moved(job: Job, source: Source, by: float, k: int = k) -> tuple[Job, Source]:
             shift = [by if n == k else 0.0 for n in range(3)]
             stocks = tuple(
                 replace(
@@ -245,13 +325,13 @@ def _stocks(job: Job, source: Source) -> Iterator[Trial]:
             return replace(job, bench=replace(job.bench, stocks=stocks)), source
 
         words = (
-            "The block lay {} higher than its seat"
+            "The block lay {} higher than its seat, or is as much thicker"
             if axis == "z"
             else f"The block lay {{}} along {axis.upper()} from its stop"
         )
         yield Trial(
             sort="stock", words=lambda by, w=words: w.format(show_length(by, job.units, sign=True)), figure=True,  # type: ignore[misc]
-            check="Tap the block down and feel the parallels." if axis == "z" else f"Look whether the block lies against its stop in {axis.upper()}.",
+            check="Tap the block down, feel the parallels, and measure how thick it is." if axis == "z" else f"Look whether the block lies against its stop in {axis.upper()}.",
             make=moved,
         )  # fmt: skip
 
@@ -282,7 +362,7 @@ def of_words(bench: Suspects) -> Iterator[Trial]:
             if letter not in "HD" and float(figure):
                 options.append(f"{letter}{'' if sign == '-' else '-'}{figure}")
                 value = float(figure)
-                options += [f"{letter}{sign}{_plain(value * 10.0)}", f"{letter}{sign}{_plain(value / 10.0)}"]
+                options += [f"{letter}{sign}{_figure(value * 10.0)}", f"{letter}{sign}{_figure(value / 10.0)}"]
             elif letter in "HD":
                 table = bench.job.registers.length if letter == "H" else bench.job.registers.radius
                 options += [f"{letter}{n}" for n in sorted(table) if n != int(float(figure))]
@@ -297,19 +377,26 @@ def of_words(bench: Suspects) -> Iterator[Trial]:
                 )
 
 
-def _plain(value: float) -> str:
-    text = f"{value:.4f}".rstrip("0")
-    return text
+def _figure(value: float) -> str:
+    return f"{value:.4f}".rstrip("0")
+
+
+def _with_line(number: int, line: str) -> Callable[[Job, Source, float], tuple[Job, Source]]:
+    """Another line in the program's place of it."""
+
+    def make(job: Job, source: Source, _by: float) -> tuple[Job, Source]:
+        lines = list(source.lines)
+        lines[number - 1] = line
+        return job, read_lines(lines, source.name)
+
+    return make
 
 
 def _edit(bench: Suspects, number: int, line: str, mends: str, did: str) -> Trial:
-    lines = list(bench.source.lines)
-    lines[number - 1] = line
-    made = read_lines(lines, bench.source.name)
     words = mends if bench.against == "wanted" else did
     return Trial(
         sort="program", words=lambda _f: words, check=f"Read line {number} in the control and in the drawing.", figure=False, line=number,
-        make=lambda _f: (bench.job, made),
+        make=_with_line(number, line),
     )  # fmt: skip
 
 

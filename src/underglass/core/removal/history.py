@@ -68,7 +68,10 @@ class StockNear(NamedTuple):
 
 @kernel
 def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline, i0, i1, share):  # type: ignore[no-untyped-def]
-    """Cut steps i0..i1-1 whole and ``share`` of step i1."""
+    """Cut steps i0..i1-1 whole and ``share`` of step i1, all in one lane.
+
+    A figure that is written out where a kernel is called would make another kernel of it; hence ``np.int64``.
+    """
     for i in range(i0, i1 + 1):
         if i >= len(row) or row[i] < 0:
             continue
@@ -90,8 +93,8 @@ def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline
                 outline[k, 2],
                 outline[k, 3],
                 move[i],
-                0,
-                1,
+                np.int64(0),
+                np.int64(1),
             )
 
 

@@ -132,10 +132,14 @@ def against_field(h, cell, start, end, centre, sweep, row, radius, bottom, outli
                     h, cell, a, b, centre[m], sweep[m], shrunk, min(o[1], shrunk), o[2], o[3], tol, hit, 0, 1
                 )
             else:
-                n = touch_move(h, cell, a, b, centre[m], sweep[m], shrunk, shrunk, 0.0, 0.0, tol, hit, 0, 1)
+                n = touch_move(
+                    h, cell, a, b, centre[m], sweep[m], shrunk, shrunk, 0.0, 0.0, tol, hit, np.int64(0), np.int64(1)
+                )
             if n > 0.0:
                 out[m, k, 0], out[m, k, 1], out[m, k, 2], out[m, k, 3] = 1.0, hit[1], hit[2], 0.0
             else:
-                gap, share = near_move(h, cell, start[m], end[m], centre[m], sweep[m], r, lift, far, chord, 0, 1)
+                gap, share = near_move(
+                    h, cell, start[m], end[m], centre[m], sweep[m], r, lift, far, chord, np.int64(0), np.int64(1)
+                )
                 if gap < far:
                     out[m, k, 1], out[m, k, 3] = share, gap

@@ -129,6 +129,8 @@ def _touching(shapes: NDArray[np.object_], kinds: NDArray[np.int64], places: Flo
         back = np.empty(len(pairs), dtype=np.int64)
         back[known] = mine
         back[others] = len(first) + np.arange(len(others))
+    # Made ready, a long kerf knows its own pieces: a hole within its outline is asked of those nearby alone.
+    shapely.prepare(shapes[pairs[ask, 0]])
     near = shapely.dwithin(shapes[pairs[ask, 0]], shapes[pairs[ask, 1]], _TOUCH_MM)[back]
     pairs = pairs[near]
     out: NDArray[np.int64] = pairs[np.lexsort((pairs[:, 0], pairs[:, 1]))]

@@ -8,6 +8,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.lathe import LatheTool
 from underglass.core.control.state import Vector
@@ -15,7 +18,7 @@ from underglass.core.proof.belief import Group, Row
 from underglass.core.proof.bench_rows import ROWS, BenchRows, Edit, SideOf, as_written, bench_row, entry_of, verdict
 from underglass.core.proof.job import Job
 from underglass.core.proof.proof import Proof
-from underglass.core.trades.turning.lathe import lathe_of, really_there
+from underglass.core.trades.turning.lathe import lathe_of, really_there, tips, tool_rows
 from underglass.core.trades.turning.name import TURNING
 
 HEADS: Mapping[Group, tuple[str, str]] = {
@@ -212,7 +215,29 @@ def vary(job: Job, row: Row, value: float, side: SideOf) -> Job:
     return replace(job, bench=replace(bench, more=replace(lathe, tools={**lathe.tools, number: made})))
 
 
+def pushed(proof: Proof, number: int) -> NDArray[np.float64] | None:
+    """A tool gives way along X: off the bar outside, off the wall inside. The push grows with the depth of cut (common practice, no source).
+
+    The depth is that of the ring which was taken: pi ((r + d)^2 - r^2) along the way.
+    """
+    motions = proof.motions
+    removed = sum((h.removed for h in proof.histories), np.zeros(len(motions)))
+    length = motions.lengths()
+    cuts = (motions.tool_of() == number) & ~motions.rapid() & (length > 0.0) & (removed > 1e-9)
+    tool = lathe_of(proof.job.bench).tools.get(proof.job.bench.loaded.get(number, number))
+    if tool is None or tool.on_axis or not cuts.any():
+        return None
+    tools, rows = tool_rows(proof.job.bench, motions)
+    radius = np.abs(tips(proof.job.bench, motions, tools, rows)[1][:, 0])
+    inside = tool.kind == "boring"
+    ring = np.where(cuts, removed / np.maximum(np.pi * length, 1e-9), 0.0)
+    depth = np.abs(np.sqrt(np.maximum(radius**2 + (-ring if inside else ring), 0.0)) - radius)
+    out = np.zeros((len(motions), 3))
+    out[:, 0] = np.where(cuts, depth / depth.max(), 0.0) * (-1.0 if inside else 1.0)
+    return out
+
+
 ROWS[TURNING] = BenchRows(
     heads=HEADS, rows=lathe_rows, put_truth=put_truth, put_belief=put_belief, put_wear=put_wear, tell_control=tell_control,
-    believe_control=believe_control, vary=vary,
+    believe_control=believe_control, vary=vary, pushed=pushed,
 )  # fmt: skip
