@@ -111,3 +111,39 @@ def test_which_of_many_changes_did_it_and_the_fewest_lines_that_show_it(
     with qtbot.waitSignal(window.prover.proved, timeout=60_000):
         window.document.set_text(PROGRAM)
     assert runs.code is None and not runs.which.isEnabled()
+
+
+def test_what_is_asked_for_shows_the_fields_that_it_needs(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
+    window = plain(PROGRAM, JOB)
+    window.go_to_place("prove")
+    window.beside.choose("why")
+    page = window.beside.why
+    fields = {
+        "x": page.x,
+        "y": page.y,
+        "z": page.z,
+        "along": page.along,
+        "to x": page.to_x,
+        "to y": page.to_y,
+        "line": page.line,
+        "value": page.value,
+    }
+    wanted = {
+        "height": {"x", "y", "value"}, "step": {"x", "y", "to x", "to y", "value"}, "width": {"x", "y", "z", "along", "value"},
+        "distance": {"x", "y", "z", "to x", "to y", "value"}, "angle": {"x", "y", "z", "along", "to x", "to y", "value"},
+        "taper": {"x", "y", "z", "along", "to x", "value"}, "turned": {"z", "value"}, "face": {"x", "z", "value"},
+        "touched": {"line"}, "ridge": {"x", "y"}, "aside": {"x", "y"},
+    }  # fmt: skip
+    for what, shown in wanted.items():
+        page.what.setCurrentIndex(page.what.findData(what))
+        assert {name for name, field in fields.items() if not field.isHidden()} == shown, what
+    # All of it 0.3 to the left: a zero, a shift or the part's place, which nothing tells apart.
+    page.x.enter("-0.3")
+    page.add.click()
+    assert page.list.item(0).text() == "All of it aside by -0.3, +0"
+    with qtbot.waitSignal(page._work.done, timeout=60_000):
+        QTest.mouseClick(page.ask, Qt.MouseButton.LeftButton)
+    words = [page.causes.item(k).text() for k in range(page.causes.count())]
+    assert words[0].startswith("100%  The control held G54 X -300.300, -0.300 out")
+    assert any(w.startswith("or 100%") and "The part lay +0.300 along X" in w for w in words)
+    assert "Middle of all that is cut, X" in page.said.text() or "middle of all that is cut, X" in page.said.text()

@@ -23,10 +23,11 @@ from underglass.app.parts.basic import label, rich, rule
 from underglass.app.parts.number_field import NumberField
 from underglass.app.prove.page import ProvePage
 from underglass.app.style.palette import Palette
-from underglass.core.proof.features import WHATS, Feature, What, measured_in
-from underglass.core.proof.question import Measured, Question, Seen
+from underglass.core.proof.features import TURNED, TWO_PLACES, WHATS, Feature, What, measured_in
+from underglass.core.proof.question import SIGHTS, Measured, Question, Seen
 from underglass.core.proof.safe import KEPT_MM, Safety, how_safe
 from underglass.core.proof.why import Answer, Cause, why
+from underglass.core.removal.section.history import SectionHistory
 from underglass.core.units import show_length
 
 _ROLE = Qt.ItemDataRole.UserRole
@@ -68,14 +69,15 @@ class WhyPage(ProvePage):
         self.what.setAccessibleName("What was measured")
         for name, words in WHATS.items():
             self.what.addItem(words, name)
-        self.what.addItem("Something was touched", "touched")
-        self.what.addItem("It cut air", "air")
+        for sight, words in SIGHTS.items():
+            self.what.addItem(words, sight)
         self.what.currentIndexChanged.connect(lambda _i: self._offer())
         self.x, self.y, self.z = NumberField("X"), NumberField("Y"), NumberField("Z")
         self.along = NumberField("Along", "angle")
+        self.to_x, self.to_y = NumberField("To X"), NumberField("To Y")
         self.line = NumberField("Line", "whole")
         self.value, self.wanted = NumberField("Measured"), NumberField("Wanted")
-        for field in (self.x, self.y, self.z, self.along, self.line):
+        for field in (self.x, self.y, self.z, self.along, self.to_x, self.to_y, self.line):
             field.show_value(0.0)
         self.take = QPushButton("From the glass")
         self.take.setToolTip("What was measured last in the glass: its place, and what the proof has there")
@@ -101,11 +103,13 @@ class WhyPage(ProvePage):
         for k, field in enumerate((self.x, self.y, self.z, self.along)):
             grid.addWidget(field, 0, k)
         grid.addWidget(self.line, 0, 0)
-        grid.addWidget(self.value, 1, 0, 1, 2)
-        grid.addWidget(self.wanted, 1, 2, 1, 2)
+        grid.addWidget(self.to_x, 1, 0, 1, 2)
+        grid.addWidget(self.to_y, 1, 2, 1, 2)
+        grid.addWidget(self.value, 2, 0, 1, 2)
+        grid.addWidget(self.wanted, 2, 2, 1, 2)
         for column in range(4):
             grid.setColumnStretch(column, 1)
-        for field in (self.x, self.y, self.z, self.along, self.line, self.value, self.wanted):
+        for field in (self.x, self.y, self.z, self.along, self.to_x, self.to_y, self.line, self.value, self.wanted):
             # The panel is narrow: four fields share its width.
             field.edit.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.what.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -151,6 +155,7 @@ class WhyPage(ProvePage):
         self.box.addWidget(self.safety_said)
         document.job_changed.connect(self._forget)
         document.units_changed.connect(self._units)
+        document.proof_changed.connect(self._offer)
         self._offer()
         self.said.setText(self.quiet(_ASK))
 
@@ -159,18 +164,38 @@ class WhyPage(ProvePage):
     def _offer(self) -> None:
         """The fields that this sort of size needs."""
         what = self.what.currentData()
-        turned, seen = what in ("turned", "bore"), what in ("touched", "air")
-        for field in (self.x, self.y):
-            field.setVisible(not turned and not seen)
-        self.z.setVisible(not seen and what != "height")
-        self.along.setVisible(what in ("width", "place"))
-        self.line.setVisible(seen)
+        seen, turned = what in SIGHTS, self._turned()
+        place = (
+            what in ("ridge", "rounded", "aside") if seen else what not in TURNED and not (what == "taper" and turned)
+        )
+        words = {
+            self.x: {"aside": "Aside X", "face": "On diameter"}.get(what, "Diameter" if turned else "X"),
+            self.y: {"aside": "Aside Z" if turned else "Aside Y"}.get(what, "Z" if turned else "Y"),
+            self.to_x: "And at Z" if what == "taper" else "To X",
+        }
+        for field in (self.value, self.wanted):
+            field.kind = "angle" if what == "angle" else "length"
+        for field in (self.x, self.y, self.to_x, self.value, self.wanted):
+            field.set_word(words.get(field, field.word))
+            field.show_value(field.value, self.document.units)
+        self.x.setVisible((place and not (what == "aside" and turned)) or what == "face")
+        self.y.setVisible(place)
+        self.z.setVisible(not seen and what not in ("height", "step"))
+        self.along.setVisible(what in ("width", "place", "angle") or (what == "taper" and not turned))
+        self.to_x.setVisible(what in TWO_PLACES or what == "taper")
+        self.to_y.setVisible(what in TWO_PLACES)
+        self.line.setVisible(what in ("touched", "air"))
         self.value.setVisible(not seen)
         self.wanted.setVisible(not seen)
 
+    def _turned(self) -> bool:
+        """Whether what is asked about is a lathe's part."""
+        proof = self.document.proof
+        return proof is not None and any(isinstance(h, SectionHistory) for h in proof.histories)
+
     def _units(self) -> None:
         unit = self.document.units
-        for field in (self.x, self.y, self.z, self.value, self.wanted, *self.keeps.values()):
+        for field in (self.x, self.y, self.z, self.to_x, self.to_y, self.value, self.wanted, *self.keeps.values()):
             field.show_value(field.value, unit)
         self._fill()
 
@@ -189,7 +214,14 @@ class WhyPage(ProvePage):
         """A place measured in the glass: it is what is wanted, and the micrometer's figure is still to be typed."""
         unit = self.document.units
         self.what.setCurrentIndex(self.what.findData(feature.what))
-        for field, figure in ((self.x, feature.at[0]), (self.y, feature.at[1]), (self.z, feature.z)):
+        places = (
+            (self.x, feature.at[0]),
+            (self.y, feature.at[1]),
+            (self.z, feature.z),
+            (self.to_x, feature.to[0]),
+            (self.to_y, feature.to[1]),
+        )
+        for field, figure in places:
             field.show_value(figure, unit)
         self.along.show_value(feature.way_deg)
         self.wanted.show_value(value, unit)
@@ -203,14 +235,16 @@ class WhyPage(ProvePage):
             what=what,
             at=(self.x.value or 0.0, self.y.value or 0.0),
             z=self.z.value or 0.0,
-            way_deg=self.along.value or 0.0,
+            way_deg=180.0 if what == "face" else self.along.value or 0.0,
+            to=(self.to_x.value or 0.0, self.to_y.value or 0.0),
         )
 
     def add_now(self) -> None:
         """Add what the fields say to what is known."""
         what = self.what.currentData()
-        if what in ("touched", "air"):
-            self.seen.append(Seen(what=what, line=int(self.line.value or 0)))
+        if what in SIGHTS:
+            at = (self.x.value or 0.0, self.y.value or 0.0)
+            self.seen.append(Seen(what=what, line=int(self.line.value or 0), at=at))
         elif self.value.value is None:
             self.value.say("type what was measured")
             return
@@ -317,10 +351,11 @@ class WhyPage(ProvePage):
         )
         self.causes.insertItem(row, self._item(cause))
 
-    def _item(self, cause: Cause) -> QListWidgetItem:
-        item = QListWidgetItem(f"{cause.explains:.0%}  {cause.words}")
+    def _item(self, cause: Cause, *, like: bool = False) -> QListWidgetItem:
+        """``like``: nothing that is known tells it from the one above."""
+        item = QListWidgetItem(f"{'or ' if like else ''}{cause.explains:.0%}  {cause.words}")
         item.setData(_ROLE, cause)
-        item.setToolTip(cause.check)
+        item.setToolTip("\n".join([cause.check, *(f"Or, for one of the two: {words}" for words in cause.also)]))
         return item
 
     def _on_failed(self, words: str) -> None:
@@ -334,8 +369,10 @@ class WhyPage(ProvePage):
         self.bar.hide()
         self.ask.setText("Ask why")
         self.causes.clear()
+        last = 0
         for cause in answer.causes:
-            self.causes.addItem(self._item(cause))
+            self.causes.addItem(self._item(cause, like=cause.answer == last))
+            last = cause.answer
         if answer.causes:
             self.causes.setCurrentRow(0)
         else:
@@ -360,9 +397,9 @@ class WhyPage(ProvePage):
             return "–" if value is None else show_length(value, unit)
 
         rows: list[tuple[str, ...]] = [("", "measured", "proved", "would be")]
-        for one, proved, would in zip(self.measured, answer.as_proved, cause.sizes):
+        for one, proved, would in zip(answer.question.measured, answer.as_proved, cause.sizes):
             rows.append((html.escape(one.feature.words), said(one.value), said(proved), said(would)))
-        for sight, proved_so, so in zip(self.seen, answer.as_seen, cause.seen):
+        for sight, proved_so, so in zip(answer.question.seen, answer.as_seen, cause.seen):
             rows.append((html.escape(sight.words), "yes", "yes" if proved_so else "no", "yes" if so else "no"))
         self.said.setText(self.table(rows) + f"<p>{html.escape(cause.check)}</p>")
         self.run_chosen.emit(cause.proof)
