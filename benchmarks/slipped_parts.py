@@ -290,7 +290,7 @@ def mill_part(kinds: Sequence[str], rng: np.random.Generator) -> Part:
             case "point":
                 key = str(rng.choice(["zs", "zw", "az"]))
                 e[key] = round(e[key] / 10.0, 4)
-                told = (rf"Z-{abs(e[key]):g} stood for",)
+                told = (rf"Z-{abs(e[key]):g}\.?0* stood for",)
             case _:
                 raise ValueError(kind)
 
@@ -427,7 +427,7 @@ def lathe_part(kinds: Sequence[str], rng: np.random.Generator) -> Part:
             case "point":
                 key = str(rng.choice(["step", "deep"]))
                 e[key] = round(e[key] / 10.0, 4)
-                told = (rf"Z-{abs(e[key]):g} stood for",)
+                told = (rf"Z-{abs(e[key]):g}\.?0* stood for",)
             case _:
                 raise ValueError(kind)
 
@@ -506,7 +506,7 @@ def sheet_part(kinds: Sequence[str], rng: np.random.Generator) -> Part:
                 told = ("D1 held the diameter",)
             case "point":
                 # The window's far side, X of one line.
-                e["x0"], told = x0 / 10.0, (rf"X{x0 / 10.0:g} stood for",)
+                e["x0"], told = x0 / 10.0, (rf"X{x0 / 10.0:g}\.?0* stood for",)
                 sizes = [
                     sizes[1],
                     sizes[2],
@@ -566,7 +566,7 @@ def punch_part(kinds: Sequence[str], rng: np.random.Generator) -> Part:
                 e["r1"], e["r3"] = e["r3"], e["r1"]
                 told = (r"T1 and T3 were changed over",)
             case "sign" | "point":
-                told = (rf"X-{x5:g}\.?0* stood for",) if kind == "sign" else (rf"X{x5 / 10.0:g} stood for",)
+                told = (rf"X-{x5:g}\.?0* stood for",) if kind == "sign" else (rf"X{x5 / 10.0:g}\.?0* stood for",)
                 sizes = [
                     sizes[0], sizes[1],
                     (Feature(what="place", at=(x5, y5), way_deg=0.0), lambda e: 1000.0 if e["gone"] else x5 + a5 / 2.0),

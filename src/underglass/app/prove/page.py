@@ -65,7 +65,9 @@ class ProvePage(QScrollArea):
         out = ['<table width="100%" cellspacing="0" cellpadding="1">']
         for row in rows:
             cells = [f'<td style="color:{self.palette_.quiet}">{row[0]}</td>']
-            cells += [f'<td align="right" style="font-family:{NUMBERS}">{cell}</td>' for cell in row[1:]]
+            cells += [
+                f'<td align="right" style="font-family:{NUMBERS}; padding-left:7px">{cell}</td>' for cell in row[1:]
+            ]
             out.append("<tr>" + "".join(cells) + "</tr>")
         return "".join(out) + "</table>"
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import html
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -375,6 +375,8 @@ class WhyPage(ProvePage):
             last = cause.answer
         if answer.causes:
             self.causes.setCurrentRow(0)
+            # The panel is short: what was asked makes room for the answer.
+            QTimer.singleShot(0, self, lambda: self.verticalScrollBar().setValue(self.ask.geometry().top() - 6))
         else:
             self.said.setText("Nothing that was tried explains this. Add a size, or look at what holds the part.")
         self.note.setText(
