@@ -22,7 +22,7 @@ from underglass.core.data import data_folder
 from underglass.core.entries.mesh import WRITTEN, write_mesh
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.compare_html import comparison_page
-from underglass.core.files.demo import copy_demo, demo_names
+from underglass.core.files.demo import copy_demo
 from underglass.core.files.drawn import outlines_as_dxf, path_as_dxf, path_as_svg
 from underglass.core.files.folder import FORMS, as_report, look_at_all
 from underglass.core.files.load import load
@@ -375,8 +375,9 @@ def script(which: str) -> None:
 @cli.command(hidden=True)
 def warm() -> None:
     """Compile every kernel now, so that nobody waits for it later."""
-    for name in demo_names():
-        prove(*load(data_folder() / "demo" / f"{name}.job.toml")[:2])
+    from underglass.core.files.warming import warm_up
+
+    warm_up()
 
 
 cli.add_command(fill)

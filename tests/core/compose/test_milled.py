@@ -22,6 +22,7 @@ from underglass.core.proof.measure import Surface
 from underglass.core.proof.proof import Proof
 from underglass.core.reckon.form import CannotBe
 from underglass.core.trade_list import TRADES
+from underglass.core.trades.milling.operations.areas import Lean
 from underglass.core.trades.milling.operations.letters import GLYPHS, glyph, width
 
 Prove = Callable[..., Proof]
@@ -323,3 +324,71 @@ def test_the_lowest_tip_over_an_arc_is_its_closed_form() -> None:
     inner = u < 11.0
     edge = 40.0 - rise_of(40.0, 30.0)
     assert np.allclose(tips[inner], edge - 3.0 - np.sqrt(37.0**2 - u[inner] ** 2), atol=2e-5)
+
+
+# -- walls that lean ----------------------------------------------------------------------------------------------------------
+
+OUTER, ISLAND = shapely.box(8, 8, 92, 52).buffer(8.0, quad_segs=64), shapely.box(60, 20, 75, 40)
+
+
+def leaning(xs: np.ndarray, ys: np.ndarray, deep: float, lean: float) -> np.ndarray:
+    """The wanted floor: where a place is d from the nearest wall's top edge, d / tan(lean) down, and no lower than the floor."""
+    region = OUTER.difference(ISLAND)
+    away = shapely.distance(region.boundary, shapely.points(*np.meshgrid(xs, ys)))
+    inside = shapely.contains_xy(region, *np.meshgrid(xs, ys))
+    return np.where(inside, np.maximum(-away / np.tan(np.radians(lean)), -deep), 0.0)
+
+
+@pytest.mark.parametrize(("lean", "step"), [(5.0, 0.4), (12.0, 0.8)])
+def test_a_pocket_whose_walls_lean_is_what_they_leave(prove_text: Prove, lean: float, step: float) -> None:
+    entered = {"d": "8", "deep": "6", "taper": str(lean), "wallstep": str(step), "way": "helix"}
+    proof = proved(prove_text, "mill", OPS["pocket-any-contour"], entered, 0.2)
+    xs, ys, gx, gy = grid(-4, -4, 104, 64, 0.45)
+    z, want = heights(proof, xs, ys), leaning(xs, ys, 6.0, lean)
+    off = z - want
+    # No gouge: half a cell beside a wall is 0.1 / tan(lean) of height.
+    cell = 0.15 / np.tan(np.radians(lean))
+    near = np.abs(want) > 0.05
+    assert float(off.min()) > -cell - 0.01
+    # A flat tool leaves no more than a step down the wall; corners that it does not fit into are sharp at the island only, from outside.
+    reach = shapely.contains_xy(OUTER.difference(ISLAND).buffer(-0.3), gx, gy)
+    assert float(off[near & reach].max()) < step + cell + 0.01
+    floor = reach & (want <= -6.0 + 1e-9)
+    assert np.allclose(
+        z[
+            floor
+            & ~shapely.contains_xy(
+                OUTER.difference(ISLAND).boundary.buffer(6.0 * np.tan(np.radians(lean)) + 0.3), gx, gy
+            )
+        ],
+        -6.0,
+        atol=1e-6,
+    )
+
+
+def test_a_ball_lies_against_a_leaning_wall() -> None:
+    """Its middle is a radius off the wall, square to it, at every depth (by similar triangles, on paper)."""
+    for angle in (2.0, 10.0, 30.0):
+        a = math.radians(angle)
+        for corner, r in ((4.0, 4.0), (1.0, 4.0), (0.0, 4.0)):
+            lean = Lean(angle=a, corner=corner, step=0.5, walls_only=True)
+            for deep in (0.5, 3.0, 6.0):
+                # The corner's middle: so far inside the contour, so far below the top. The wall runs in by tan(angle) a mm of depth.
+                inside, below = lean.inset(deep, r) - (r - corner), deep - corner
+                off = (inside - below * math.tan(a)) * math.cos(a)
+                assert off == pytest.approx(corner)
+
+
+def test_walls_that_meet_and_rows_that_leave_ridges_are_refused() -> None:
+    op = OPS["pocket-any-contour"]
+    for entered, why in (
+        ({"deep": "40", "down": "5", "taper": "40"}, "the walls meet"),
+        ({"taper": "5", "re": "4", "d": "8"}, "ridges on the floor"),
+        ({"taper": "60"}, "up to 45"),
+    ):
+        with pytest.raises(CannotBe, match=why):
+            op.text({"d": "8", **entered}, "mm")
+    rows = op.answer({"d": "8", "deep": "6", "taper": "10"}, "mm").rows
+    assert next(row.shown for row in rows if row.word == "Floor is narrower by").startswith(
+        "2.116"
+    )  # 12 tan 10 degrees

@@ -9,6 +9,7 @@ import pytest
 import shapely
 
 from tests.core.removal.shapes import cut_moves
+from underglass.core.frozen import freeze
 from underglass.core.removal.contact import against_solid, nearest, touch
 from underglass.core.removal.history import NO_TOUCH
 from underglass.core.removal.near import near_move
@@ -149,7 +150,8 @@ def test_how_near_columns_come_is_the_least_of_many_places() -> None:
         elif k % 3 == 1:
             b[2] = a[2]
         radius, lift, far = float(rng.uniform(1, 6)), float(rng.uniform(0, 8)), 5.0
-        gap, share = near_move(h, cell, a, b, np.zeros(2), 0.0, radius, lift, far, 0.001, 0, 1)
+        at, to, none = (freeze(np.array(place, dtype=np.float64)) for place in (a, b, np.zeros(2)))
+        gap, share = near_move(h, cell, at, to, none, 0.0, radius, lift, far, 0.001, 0, 1)
         t = np.linspace(0, 1, 2001)[:, None, None]
         x, y, z = (a[q] + (b[q] - a[q]) * t for q in range(3))
         j, i = np.nonzero(h)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from numba import njit
 
 from underglass.core.compiled import take_in
+from underglass.core.frozen import freeze
 from underglass.core.removal import sweep
 from underglass.core.removal.sweep import sweep_move
 
@@ -50,7 +51,9 @@ def test_a_row_is_cut_as_each_of_its_cells(
     dirty = np.zeros((1, 2), dtype=np.uint8)
     want = one_by_one(h, a, b, shape)
     got = h.copy()
-    taken, _seen, deepest = sweep_move(got, owner, dirty, CELL, a, b, np.zeros(2), 0.0, 1.0, *shape, 7, 0, 1)
+    # Called with figures of the kinds that the cut itself calls it with, it is not compiled once more.
+    at, to, none = (freeze(np.array(place, dtype=np.float64)) for place in (a, b, np.zeros(2)))
+    taken, _seen, deepest = sweep_move(got, owner, dirty, CELL, at, to, none, 0.0, 1.0, *shape, np.int32(7), 0, 1)
     # The last bit of a height may be rounded another way where several cells are worked out at once.
     np.testing.assert_allclose(got, want, atol=2e-6)
     cut = got < h

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 import shapely
 
@@ -11,7 +13,7 @@ from underglass.core.compose.contour_rows import read_contours, surrounding
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row
-from underglass.core.trades.milling.operations.clearing import Clearing, rounds_in
+from underglass.core.trades.milling.operations.clearing import Clearing, nearest, rounds_in
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 from underglass.core.trades.milling.operations.finishing import finish_wall, ways_beside
 from underglass.core.trades.milling.operations.walls import go_round
@@ -33,6 +35,9 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
     angle = e.maybe("angle")
     need(angle is None or 0.5 <= angle <= 30.0, "the way in goes from 0.5 to 30 degrees", "angle")
     region = area_of(contours)
+    lean = tapered_of(e)
+    if lean is not None:
+        return _tapered(w, e, contours, lean)
     reach = grown(region, -(r + wall))
     need(not reach.is_empty, "the tool is wider than the area", "d")
     rounds = rounds_in(reach, d * over / 100.0, r)
@@ -63,6 +68,123 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
     )
 
 
+# -- walls that lean -----------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lean:
+    """``angle`` rad from upright; the tool's corner, mm; how far down from round to round, mm; whether only the walls are cut."""
+
+    angle: float
+    corner: float
+    step: float
+    walls_only: bool
+
+    def inset(self, deep: float, r: float) -> float:
+        """How far inside the contour the tool's centre runs with its tip ``deep`` below the top, mm.
+
+        Its corner's middle is ``corner`` off the wall, square to it, and as much above the tip; a flat tool touches with its edge.
+        """
+        c = self.corner
+        return (deep - c) * math.tan(self.angle) + c / math.cos(self.angle) + r - c
+
+
+def tapered_of(e: ShopEntries) -> Lean | None:
+    """The walls' lean that is asked for; None where they are upright. Raises ``CannotBe``."""
+    angle = e.maybe("taper") or 0.0
+    if not angle:
+        return None
+    need(0.0 < angle <= 45.0, "walls lean by up to 45 degrees", "taper")
+    corner = e.number("re")
+    need(0.0 <= corner <= e.number("d") / 2.0 + 1e-9, "the corner radius is no more than half the diameter", "re")
+    step = e.positive("wallstep", "The step down the walls")
+    need(step >= 0.01, "the step is less than a hundredth of a millimetre", "wallstep")
+    return Lean(angle=math.radians(angle), corner=corner, step=step, walls_only=e.word("part") == "walls")
+
+
+def _tapered(w: Writer, e: ShopEntries, contours: tuple[Contour, ...], lean: Lean) -> tuple[Row, ...]:
+    """An area whose walls lean inwards as it goes down, its islands outwards: cleared level by level, then round by round down the walls."""
+    d, deep, top = e.number("d"), e.number("deep"), e.number("top")
+    r, wall, share = d / 2.0, e.number("wall"), e.number("over") / 100.0
+    region = area_of(contours)
+    foot = grown(region, -lean.inset(deep, r))
+    rings = len(rings_of(grown(region, -lean.inset(min(lean.step, deep), r))))
+    need(
+        not foot.is_empty and len(rings_of(foot)) == rings,
+        "the walls meet above the floor, or the tool does not fit between them",
+        "taper",
+    )
+    heights: tuple[float, ...] = ()
+    if not lean.walls_only:
+        flat = d - 2.0 * lean.corner
+        need(
+            d * share <= flat + 1e-9,
+            "rows of a tool with this corner leave ridges on the floor: step less across, or cut the walls alone with it",
+            "over",
+        )
+        heights = levels(top, top - deep, e.positive("down", "The depth of a pass"))
+        start = top
+        for level in heights:
+            # As wide as the pocket is at the tip's depth: above it the walls stand back.
+            reach = grown(region, -((top - level) * math.tan(lean.angle) + r + wall))
+            need(not reach.is_empty, "the tool is wider than the area", "d")
+            clearing = Clearing(w, e, reach, rounds_in(reach, d * share, r), r)
+            clearing.level(start, level)
+            start = level
+    count = max(1, math.ceil(deep / lean.step - 1e-9))
+    depths = [deep * k / count for k in range(1, count + 1)]
+    for contour in contours:
+        _down_the_wall(w, e, contour, contour is contours[0], lean, depths)
+    w.rapid(z=e.number("safe"))
+    slant = deep / count / math.cos(lean.angle)
+    c = lean.corner
+    ridge = slant * math.sin(lean.angle) if c <= 0.0 else c - math.sqrt(max(c * c - min(slant / 2.0, c) ** 2, 0.0))
+    return (
+        Row("Rounds", f"{len(heights)} levels, {count} rounds down each wall"),
+        Row("Floor is narrower by", e.show(2.0 * deep * math.tan(lean.angle)), "2 depth tan(taper)"),
+        Row("Ridges down the walls", e.show(ridge), "step sin(taper)" if c <= 0.0 else "r - √(r² - (step / 2)²)"),
+    )
+
+
+def _down_the_wall(w: Writer, e: ShopEntries, contour: Contour, outer: bool, lean: Lean, depths: list[float]) -> None:
+    """Round after round down one wall; the tool stays at it, for each round lies inside the one above."""
+    r, top = e.number("d") / 2.0, e.number("top")
+    f, fdown = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
+    climb = e.word("turn") == "climb"
+    shape = contour.polygon()
+    for k, deep in enumerate(depths):
+        by = lean.inset(deep, r)
+        ways = [ring for ring in rings_of(grown(shape, -by if outer else by)) if ring.anticlockwise]
+        need(len(ways) == 1, "the walls meet above the floor, or the tool does not fit between them", "taper")
+        way = ways[0].run(outer == climb)
+        if k == 0:
+            way = way.from_longest()
+            w.rapid(*way.start)
+            w.rapid(z=top + e.number("near"))
+            w.feed(z=top - deep, f=fdown)
+        else:
+            way = nearest(way, w.here)
+            w.feed(*way.start, top - deep, f=fdown)
+        go_round(w, way, f, fdown, top - deep, None)
+    w.rapid(z=top + e.number("near"))
+
+
+def _leans(v: Mapping[str, str]) -> bool:
+    try:
+        return float(v.get("taper") or 0.0) != 0.0
+    except ValueError:
+        return False
+
+
+_LEAN = (
+    Field(key="taper", word="Walls lean by", kind="angle", start="0", usual=(0, 8), tip="From upright, as in a mould; 0: straight walls"),
+    Field(key="re", word="Tool's corner radius", start="0", shown=_leans, usual=(0, 0.8), tip="0: flat; half the diameter: a ball"),
+    Field(key="wallstep", word="Step down the walls", start="0.5", start_inch="0.02", shown=_leans, usual=(0.3, 1)),
+    Field(key="part", word="Cut", kind="choice", start="all", choices=(("all", "all of it"), ("walls", "the walls alone")), shown=_leans,
+          tip="The walls alone where another tool has cleared the pocket before"),
+)  # fmt: skip
+
+
 HOW = (
     Field(key="over", word="Stepover, % of D", kind="number", start="45", usual=(15, 65)),
     Field(key="way", word="Entry", kind="choice", start="helix", choices=(("helix", "on a helix"), ("ramp", "along the first round"),
@@ -70,7 +192,8 @@ HOW = (
     Field(key="angle", word="Ramp angle", kind="angle", start="3", shown=lambda v: v.get("way") in ("helix", "ramp"), usual=(1, 10)),
     Field(key="wall", word="Wall allowance", start="0.2", start_inch="0.008", usual=(0, 0.5), tip="Taken off by a last round at full depth"),
     Field(key="floor", word="Floor allowance", start="0", usual=(0, 0.3), tip="Taken off by a pass of its own; 0: no such pass"),
-    Field(key="finish", word="Finish pass", kind="choice", start="plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D"))),
+    Field(key="finish", word="Finish pass", kind="choice", start="plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D")),
+          shown=lambda v: not _leans(v)),
     Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
 _HOLE = (
@@ -110,10 +233,10 @@ POCKET = Operation(
               start="0 0 R8\n100 0 R8\n100 60 R8\n0 60 R8\nCLOSE\n/\n60 20\n75 20\n75 40\n60 40\nCLOSE",
               start_inch="0 0 R0.3\n4 0 R0.3\n4 2.4 R0.3\n0 2.4 R0.3\nCLOSE\n/\n2.4 0.8\n3 0.8\n3 1.6\n2.4 1.6\nCLOSE",
               tip="The first contour surrounds the pocket; each one after an empty row or / is an island that stays"),
-        TOP, DEEP, DOWN, *COMMON, *HOW, *_HOLE, *TURN,
+        TOP, DEEP, DOWN, *COMMON, *HOW, *_HOLE, *_LEAN, *TURN,
     ),
     work=_pocket,
-    about="Any closed contour with islands, cleared from the middle outwards, the walls last.",
+    about="Any closed contour with islands, cleared from the middle outwards, the walls last; they may lean.",
 )  # fmt: skip
 
 

@@ -1,0 +1,35 @@
+"""Every kernel compiled before anybody waits for it: the demos are proved and gone through as a window does."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from underglass.core.bench.mesh import Mesh
+from underglass.core.data import data_folder
+from underglass.core.files.demo import demo_names
+from underglass.core.files.load import load
+from underglass.core.proof.prove import prove
+from underglass.core.removal.pick import first_cell
+
+_BOX = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
+_FACES = np.array([(0, 1, 3), (0, 3, 2), (4, 6, 7), (4, 7, 5), (0, 4, 5), (0, 5, 1), (2, 3, 7), (2, 7, 6), (0, 2, 6), (0, 6, 4), (1, 5, 7), (1, 7, 3)])  # fmt: skip
+
+
+def warm_up() -> None:
+    """Compile what is kept from then on; half a minute or so the first time, a moment later."""
+    for name in demo_names():
+        job, source, _stated = load(data_folder() / "demo" / f"{name}.job.toml")
+        proof = prove(job, source)
+        for history in proof.histories:
+            history.cursor().go(len(proof.motions) // 2, 0.5)
+        if not proof.stocks:
+            continue
+        first_cell(proof.stocks[0].final, np.array([-1.0, -1.0, 100.0]), np.array([0.5, 0.5, -0.7]))
+        # A fixture that is a mesh is held as heights.
+        meshed = tuple(
+            replace(f, solid=replace(f.solid, shape="mesh", mesh=Mesh(f.name, (_BOX * f.solid.extent)[_FACES])))
+            for f in job.bench.fixtures[:1]
+        )
+        prove(replace(job, bench=replace(job.bench, fixtures=meshed)), source, before=proof)
