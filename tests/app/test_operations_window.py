@@ -225,3 +225,29 @@ def test_every_trade_is_filled_in_as_the_command_line_does(
     written, printed = list(fill._blocks()), filled_text(name, {}, job, "mm").splitlines()
     head = next(k for k, t in enumerate(written) if not t.startswith("("))
     assert written[:head] == printed[:head] and written[-10:-1] == printed[-10:-1]
+
+
+def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: QtBot, plate: MainWindow) -> None:
+    panel = plate.side.list
+    assert panel.buttons["parts"].isHidden(), "for one part it makes no difference"
+    job = plate.document.job
+    assert job is not None
+    ops = {op.name: op for op in operations_of("mill")}
+    many = {"parts": "list", "shifts": "0 0\n30 0", "deep": "2", "cy": "30"}
+    texts = [ops["Pocket, round"].text({"t": "1", "cx": "30", "dia": "26", **many}, "mm"), ops["Pocket, round"].text({"t": "2", "cx": "30", "dia": "24", **many}, "mm")]  # fmt: skip
+    program = [*START.split("\n")[:1], *texts[0], *texts[1], "M5", "M30", ""]
+    proved(qtbot, plate, lambda: plate.document.set_text("\n".join(program)))
+    panel.refresh()
+    button = panel.buttons["parts"]
+    assert button.text() == "Part by part" and not button.isHidden()
+    proved(qtbot, plate, button.click)
+    panel.refresh()
+    assert len(panel.rows) == 4 and button.text() == "Tool by tool" and panel.warned.isHidden()
+    assert [t for t in plate.document.lines if t.startswith("T")] == ["T1 M6", "T2 M6", "T1 M6", "T2 M6"]
+    assert plate.document.lines.count("(PART 2 OF 2)") == 1
+    by_parts = plate.document.lines
+    proved(qtbot, plate, button.click)
+    panel.refresh()
+    assert len(panel.rows) == 2 and [t for t in plate.document.lines if t.startswith("T")] == ["T1 M6", "T2 M6"]
+    proved(qtbot, plate, plate.editor.undo)
+    assert plate.document.lines == by_parts

@@ -96,6 +96,7 @@ class ListPanel(QWidget):
             ("up", "Up", "Cut it earlier (Alt+Up)", lambda: self.move_by(-1)),
             ("down", "Down", "Cut it later (Alt+Down)", lambda: self.move_by(1)),
             ("out", "Take out", "Out of the program (Delete)", self.take_out),
+            ("parts", "Part by part", "Finish each part with all its tools before the next one", self.turn_parts),
         )):  # fmt: skip
             button = QPushButton(words)
             button.setToolTip(tip)
@@ -187,6 +188,14 @@ class ListPanel(QWidget):
             button.setEnabled(
                 0 <= k < count and not (name == "up" and k == 0) and not (name == "down" and k == count - 1)
             )
+        by_parts = sequence.goes_by_parts([row.found for row in self.rows])
+        self.buttons["parts"].setVisible(by_parts is not None)
+        self.buttons["parts"].setText("Tool by tool" if by_parts else "Part by part")
+        self.buttons["parts"].setToolTip(
+            "Each tool at all parts before the next one: the fewest changes"
+            if by_parts
+            else "Finish each part with all its tools before the next one"
+        )
         self.buttons["off"].setText("Switch on" if 0 <= k < count and self.rows[k].off else "Switch off")
 
     def _on_chosen(self) -> None:
@@ -246,6 +255,19 @@ class ListPanel(QWidget):
     def take_out(self) -> None:
         if 0 <= self.index < len(self.rows):
             self._put(sequence.taken_out(self._document.lines, [row.found for row in self.rows], self.index))
+
+    def turn_parts(self) -> None:
+        """Part after part, or tool after tool."""
+        job = self._document.job
+        found = [row.found for row in self.rows]
+        by_parts = sequence.goes_by_parts(found)
+        if job is None or by_parts is None:
+            return
+        turned = sequence.tool_by_tool if by_parts else sequence.part_by_part
+        try:
+            self._put(turned(self._document.lines, found, self._unit(job)))
+        except CannotBe as problem:
+            self.trouble.emit(str(problem))
 
     def switch(self) -> None:
         """Off, or on again."""

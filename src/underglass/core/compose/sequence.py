@@ -12,11 +12,12 @@ from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
 from underglass.core.compose.operation import OFF, Around, Found, Operation, find_all
+from underglass.core.compose.writer import parts_of
 from underglass.core.language.block import read_block
 from underglass.core.language.edits import strip_numbers
 from underglass.core.proof.proof import Proof
-from underglass.core.reckon.form import CannotBe
-from underglass.core.units import Unit
+from underglass.core.reckon.form import CannotBe, plain
+from underglass.core.units import Unit, from_mm
 
 _OFFSET = re.compile(r"G5[4-9](?:\.\d)?|G54\.1 ?P\d+")
 
@@ -195,11 +196,112 @@ def switched(lines: Sequence[str], rows: Sequence[Found], which: int, unit: Unit
     return (*lines[: found.first], *text, *lines[found.last + 1 :])
 
 
+_PARTS = ("parts", "shifts", "pxn", "px", "pyn", "py", "without")
+"""The entries that say at which parts an operation is cut."""
+
+
+def _cut_at_parts(rows: Sequence[Found]) -> list[Found]:
+    """Those that are on and are asked at which parts they are cut; not the program's head, which cuts nothing."""
+    return [
+        r for r in rows if r.entered.get(OFF) != "yes" and "parts" in {f.key for f in r.operation.fields} and not r.operation.shared
+    ]  # fmt: skip
+
+
+def _parts_said(found: Found) -> tuple[str, ...]:
+    asked = found.operation.only_asked(found.entered)
+    return tuple(asked.get(key, "") for key in _PARTS)
+
+
+def part_by_part(lines: Sequence[str], rows: Sequence[Found], unit: Unit) -> tuple[str, ...]:
+    """Every part finished with all tools before the next: each operation once for each part, in the order in which they stand.
+
+    The tools are not brought in yet (``retooled``). Raises ``CannotBe``.
+    """
+    mine = _cut_at_parts(rows)
+    places = _places_of(mine, unit)
+    first, last = rows.index(mine[0]), rows.index(mine[-1])
+    if any(r not in mine for r in rows[first : last + 1]):
+        raise CannotBe("among the operations stands one that is switched off or knows no parts: move it first")
+    between = [text for ahead in _pieces(lines, rows)[0][first + 1 : last + 1] for text in ahead]
+    if any(read_block(text, 1).words for text in between):
+        raise CannotBe("blocks that were written by hand stand between the operations: move them first")
+    out = list(lines[: mine[0].first])
+    for k, (x, y) in enumerate(places, 1):
+        out.append(f"(PART {k} OF {len(places)})")
+        for found in mine:
+            entered = {key: v for key, v in found.entered.items() if key not in _PARTS} | {
+                "parts": "list",
+                "shifts": f"{_shown(x, unit)} {_shown(y, unit)}",
+            }
+            out += found.operation.text(found.operation.only_asked(entered), unit)
+    return (*out, *lines[mine[-1].last + 1 :])
+
+
+def tool_by_tool(lines: Sequence[str], rows: Sequence[Found], unit: Unit) -> tuple[str, ...]:
+    """The other way: operations that stand once for each part become one at all parts. Raises ``CannotBe``."""
+    mine = _cut_at_parts(rows)
+    count = _round_of(mine)
+    if not count:
+        raise CannotBe("the operations do not stand once for each part, one part after the other")
+    if any(found.edited for found in mine):
+        raise CannotBe("an operation was changed by hand: that would be lost")
+    shifts = [mine[k].entered["shifts"] for k in range(0, len(mine), count)]
+    out = [text for text in lines[: mine[0].first] if not _PART_SAID.fullmatch(text.strip())]
+    for found in mine[:count]:
+        entered = {**found.entered, "parts": "list", "shifts": "\n".join(shifts)}
+        out += found.operation.text(found.operation.only_asked(entered), unit)
+    return (*out, *lines[mine[-1].last + 1 :])
+
+
+def goes_by_parts(rows: Sequence[Found]) -> bool | None:
+    """Whether the program finishes part after part (True) or tool after tool (False); None where it is for one part."""
+    mine = _cut_at_parts(rows)
+    if _round_of(mine):
+        return True
+    return False if len(mine) > 1 and all(r.entered.get("parts", "one") != "one" for r in mine) else None
+
+
+_PART_SAID = re.compile(r"\(PART \d+ OF \d+\)")
+
+
+def _round_of(mine: Sequence[Found]) -> int:
+    """How many operations stand for one part before they begin anew at the next one; 0 where they do not."""
+    if len(mine) < 2 or any(r.entered.get("parts") != "list" or "\n" in r.entered.get("shifts", "\n") for r in mine):
+        return 0
+    plain = [(r.operation.key, {k: v for k, v in r.entered.items() if k != "shifts"}) for r in mine]
+    first = mine[0].entered["shifts"]
+    count = next((k for k, r in enumerate(mine) if r.entered["shifts"] != first), 0)
+    whole = bool(count) and len(mine) % count == 0
+    same = whole and all(plain[k] == plain[k % count] for k in range(len(mine)))
+    each = whole and all(r.entered["shifts"] == mine[k - k % count].entered["shifts"] for k, r in enumerate(mine))
+    return count if same and each else 0
+
+
+def _places_of(mine: Sequence[Found], unit: Unit) -> tuple[tuple[float, float], ...]:
+    """The parts' shifts, mm, the same of all operations. Raises ``CannotBe``."""
+    if len(mine) < 2:
+        raise CannotBe("with one operation it makes no difference")
+    if any(found.edited for found in mine):
+        raise CannotBe("an operation was changed by hand: that would be lost")
+    if len({_parts_said(r) for r in mine}) > 1:
+        raise CannotBe("the operations are not cut at the same parts")
+    found = mine[0]
+    places = parts_of(found.operation.entries(found.operation.only_asked(found.entered), unit))
+    if len(places) < 2:
+        raise CannotBe("the operations are cut at one part alone")
+    return places
+
+
+def _shown(mm: float, unit: Unit) -> str:
+    return plain(from_mm(mm, unit), 4)
+
+
 def differing_parts(rows: Sequence[Found]) -> str:
-    """A sentence where operations are cut at different parts; empty where all are at the same ones."""
-    keys = ("parts", "shifts", "pxn", "px", "pyn", "py", "without")
+    """A sentence where operations are cut at different parts; empty where all are at the same ones, or part after part is finished."""
     on = [r for r in rows if r.entered.get(OFF) != "yes" and "parts" in {f.key for f in r.operation.fields}]
-    seen = [tuple(r.operation.only_asked(r.entered).get(k, "") for k in keys) for r in on]
+    if _round_of(_cut_at_parts(rows)):
+        return ""
+    seen = [_parts_said(r) for r in on]
     for k, one in enumerate(seen[1:], 2):
         if one != seen[0]:
             return f"Operations 1 and {k} are not cut at the same parts: metal may be left where the next tool runs."
