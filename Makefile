@@ -18,7 +18,7 @@ test: $(READY)
 
 # Random runs that are too long for every change: thousands of programs against the judge, every golden program, mutants.
 deep: $(READY)
-	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/app/test_prove_hands.py tests/app/test_setup_hands.py tests/core/proof/test_restart.py tests/core/proof/test_any_program.py tests/core/files/test_every_entry.py tests/core/files/test_practice.py tests/core/machine tests/core/proof/test_why.py $(ARGS)
+	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/app/test_prove_hands.py tests/app/test_setup_hands.py tests/core/proof/test_restart.py tests/core/proof/test_any_program.py tests/core/files/test_every_entry.py tests/core/files/test_practice.py tests/core/machine tests/core/proof/test_why.py tests/core/proof/test_slipped.py tests/core/trades/sheet/test_sheet_engine.py $(ARGS)
 	@$(PY) -m tests.deep.mutants 60
 
 # Under a minute: lint, types, and the core's tests that are touched most.

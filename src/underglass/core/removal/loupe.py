@@ -103,6 +103,7 @@ _DOUBT_WORK = 3e7
 _DOUBT_WORK_IN_ALL = 3e8
 """And all looks of a proof together: some seconds. The more has been spent, the coarser the next looks."""
 _MOST_DOUBTS = 100
+_SAME_MM = 1e-6
 
 
 def settle_doubts(
@@ -129,7 +130,7 @@ def settle_doubts(
             doubt.part,
             *np.round([*path.start[doubt.step], *path.end[doubt.step], path.sweep[doubt.step]], 3).tolist(),
         )
-        if (doubt.move, doubt.part) in told or place in seen:
+        if (doubt.move, doubt.part) in told or place in seen or _been_there(path, doubt.step):
             continue
         seen.add(place)
         if len(seen) > _MOST_DOUBTS:
@@ -183,6 +184,22 @@ def settle_doubts(
                 )
             )
     return tuple(found)
+
+
+def _been_there(path: TipPath, step: int) -> bool:
+    """Whether the same tool has stood where this upright step ends, or deeper: what it would touch it has touched, or taken away, then."""
+    begin, end = path.start[step], path.end[step]
+    if path.sweep[step] != 0.0 or np.abs(begin - end)[:2].max() > _SAME_MM:
+        return False
+    mine = path.row[:step] == path.row[step]
+    return any(
+        bool(
+            (
+                mine & (np.abs(at[:step, :2] - end[:2]).max(axis=1) <= _SAME_MM) & (at[:step, 2] <= end[2] + _SAME_MM)
+            ).any()
+        )
+        for at in (path.start, path.end)
+    )
 
 
 def _touching(history: StockHistory, window: Window, before: int) -> NDArray[np.int64]:
