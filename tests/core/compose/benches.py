@@ -77,6 +77,15 @@ def _mill(op: Operation, value: Mapping[str, str]) -> str:
         kind = {"ball": "ball-end", "bull": "bull-nose", "flat": "end-mill"}[value["tool"]]
         more = f"RE = {min(float(value['re']), float(value['d']) / 2.0)}\n" if value["tool"] == "bull" else ""
         return _surface_stock(value).replace("DOWN", str(bottom)) + tool(int(value["t"]), kind, float(value["d"]), more)
+    if op.key == "surface-about-a-lying-axis":
+        x, y, aside = (float(value[k]) for k in ("x", "y", "outer"))
+        size, at = (
+            ("[40.0, {a}, 60.0]", f"{x}, {y - aside}")
+            if value["along"] == "x"
+            else ("[{a}, 40.0, 60.0]", f"{x - aside}, {y}")
+        )
+        head = head.replace("[560.0, 480.0, 60.0]", size.format(a=2.0 * aside)).replace("-180.0, -160.0", at)
+        return head + tool(int(value["t"]), "ball-end", float(value["d"]))
     return head + tool(int(value["t"]), "end-mill", float(value["d"]))
 
 

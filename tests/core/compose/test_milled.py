@@ -326,6 +326,33 @@ def test_the_lowest_tip_over_an_arc_is_its_closed_form() -> None:
     assert np.allclose(tips[inner], edge - 3.0 - np.sqrt(37.0**2 - u[inner] ** 2), atol=2e-5)
 
 
+@pytest.mark.parametrize("ways", ["along", "across"])
+@pytest.mark.parametrize("along", ["x", "y"])
+def test_a_surface_about_a_lying_axis_is_the_body_of_its_profile(prove_text: Prove, ways: str, along: str) -> None:
+    """Height over a place: axis + sqrt(R(v)^2 - u^2) (a body of revolution, on paper)."""
+    entered = {
+        "x": "30", "y": "40", "along": along, "axis": "-13", "low": "-14", "top": "0", "outer": "18", "d": "6", "ways": ways,
+        "by": "ridge", "ridge": "0.02", "profile": "0 8\n10 12\n30 12\n40 9",
+    }  # fmt: skip
+    op = OPS["surface-about-a-lying-axis"]
+    proof = proved(prove_text, "mill", op, op.only_asked(entered), 0.2)
+    vs, us = np.arange(0.5, 39.5, 0.6), np.arange(-16.9, 17.0, 0.6)  # the middles of cells
+    gv, gu = (part.ravel() for part in np.meshgrid(vs, us))
+    radius = np.interp(gv, [0.0, 10.0, 30.0, 40.0], [8.0, 12.0, 12.0, 9.0])
+    wanted = np.where(np.abs(gu) < radius, -13.0 + np.sqrt(np.maximum(radius**2 - gu**2, 0.0)), -np.inf)
+    at = np.column_stack([30.0 + gv, 40.0 + gu]) if along == "x" else np.column_stack([30.0 - gu, 40.0 + gv])
+    z = Surface(proof).heights(at)
+    # Where it stands steeper than 60 degrees a cell's half is more in height than is asked.
+    gentle = np.abs(gu) < 0.86 * radius
+    assert np.min((z - wanted)[gentle]) > -0.012
+    corner = np.abs(gv - 10.0) < 1.0
+    assert np.max((z - wanted)[gentle & ~corner]) < 0.02 * 2.0 + 0.02
+    beside = np.abs(gu) > radius + 3.5
+    # Beside it: the depth, the allowance of 0.3, and what a ball of 6 leaves between rows 40 % of it apart.
+    assert np.max(z[beside]) < -14.0 + 0.3 + 3.0 - np.sqrt(9.0 - 1.2**2) + 0.02
+    assert np.min(z) > -14.0 - 0.01
+
+
 # -- walls that lean ----------------------------------------------------------------------------------------------------------
 
 OUTER, ISLAND = shapely.box(8, 8, 92, 52).buffer(8.0, quad_segs=64), shapely.box(60, 20, 75, 40)

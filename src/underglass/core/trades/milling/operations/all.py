@@ -11,6 +11,7 @@ from underglass.core.trades.milling.operations.engraving import ENGRAVING
 from underglass.core.trades.milling.operations.facing import FACING
 from underglass.core.trades.milling.operations.head import HEAD
 from underglass.core.trades.milling.operations.holes import HOLES
+from underglass.core.trades.milling.operations.lying import LYING
 from underglass.core.trades.milling.operations.outline import OUTLINE
 from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
 from underglass.core.trades.milling.operations.starts import milling_starts
@@ -18,7 +19,7 @@ from underglass.core.trades.milling.operations.surfaces import SURFACE
 
 OPERATIONS: tuple[Operation, ...] = (
     HEAD, FACING, OUTLINE, RECTANGULAR, ROUND, POCKET, REST, SLOT, CURVED_SLOT, RECTANGULAR_BOSS, ROUND_BOSS,
-    HOLES, CHAMFER, ENGRAVING, SURFACE,
+    HOLES, CHAMFER, ENGRAVING, SURFACE, LYING,
 )  # fmt: skip
 
 register("mill", OPERATIONS, milling_starts)

@@ -1,0 +1,218 @@
+"""A surface turned about an axis that lies on the table: a handle, a roller, a half pattern, by a ball.
+
+A ball that touches a body of revolution has its middle in the plane through the axis and the place that it touches, a radius off the
+profile there. So its middle runs on the body that the profile's own offset makes, and what the offset leaves out where a hollow is
+too tight for the ball is left out all round.
+
+Glossary
+    v        along the axis from where the profile begins, mm
+    u        across it
+    round    how far the ball's middle is off the axis, over v
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from underglass.core.compose.contour_rows import one_contour
+from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.surface_shapes import Form, Profile, along_profile, few, scallop_step, spaced
+from underglass.core.compose.writer import Writer, levels, writer
+from underglass.core.reckon.form import Answer, Field, Row, Stroke
+from underglass.core.trades.milling.operations.common import COMMON, TURN, close, length_rows, opening
+
+Floats = NDArray[np.float64]
+_CHORD = 0.002
+"""How far chords lie from the tool's way, mm; they are lifted by it, so that none runs too deep."""
+_MOST_ROWS = 20_000
+
+
+class _Lying:
+    """The ways over one such surface."""
+
+    def __init__(self, w: Writer, e: ShopEntries) -> None:
+        self.w, self.e = w, e
+        self.r = e.positive("d", "The tool's diameter") / 2.0
+        self.axis, self.low, self.stock = e.number("axis"), e.number("low"), e.number("top")
+        self.clear = self.stock + e.number("near")
+        self.f, self.fdown = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
+        self.x, self.y, self.along_x = e.number("x"), e.number("y"), e.values.get("along") != "y"
+        contour = one_contour(e.word("profile"), e.unit, "profile", closed=False)
+        places = contour.places(0.0005)
+        rising = bool(np.all(np.diff(places[:, 0]) > -1e-9)) and abs(float(places[0, 0])) < 1e-6
+        need(rising, "the profile must run along the axis from 0 on, without overhangs", "profile")
+        need(float(places[:, 1].min()) > 0.0, "a radius of the profile is not more than nothing", "profile")
+        v = spaced(float(places[-1, 0]))
+        profile = Profile(u=v, z=np.interp(v, places[:, 0], places[:, 1]), land=None, turned=False)
+        at, tips = profile.lowest(Form(self.r, self.r))
+        # An end that slopes is touched while the ball's middle lies beyond it; a little farther finishes its edge.
+        lean = np.gradient(profile.z, profile.u)
+        first, last = (
+            min(self.r * abs(s) / math.hypot(1.0, s) + 0.05 * self.r + 0.05, self.r - 0.02)
+            for s in (float(lean[0]), float(lean[-1]))
+        )
+        on = (at >= -first) & (at <= profile.wide + last)
+        self.v: Floats = at[on]
+        self.round: Floats = tips[on] + self.r
+        self.long = profile.wide
+        self.most = float(profile.z.max())
+        need(self.axis + self.most <= self.stock + 1e-6, "the surface stands out of the stock's top", "axis")
+        need(self.low < self.axis + self.most, "the depth lies above the whole surface", "low")
+        if e.word("by") == "ridge":
+            self.step = scallop_step(self.r, e.positive("ridge", "The height of ridges"))
+        else:
+            self.step = e.positive("step", "The step")
+        need(self.step >= 0.01, "the step is less than a hundredth of a millimetre", e.word("by"))
+
+    def at(self, v: float, u: float) -> tuple[float, float]:
+        """Where a place is."""
+        return (self.x + v, self.y + u) if self.along_x else (self.x - u, self.y + v)
+
+    def sweep(self) -> float:
+        """How far the ball goes down each side, rad from the top: to the side itself, or to where its tip is at the depth."""
+        reach = (self.low + self.r - self.axis) / float(self.round.max())
+        return math.acos(min(max(reach, 0.0), 1.0))
+
+    # -- level steps -------------------------------------------------------------------------------------------------------------
+
+    def rough(self, allowance: float, share: float, down: float) -> None:
+        """Rows along the axis at one level after another, over what is left on the surface."""
+        w, beyond = self.w, self.r + 1.0
+        outer = self.e.positive("outer", "How far the stock goes aside") + self.r + 1.0
+        count = max(1, math.ceil(2.0 * outer / (2.0 * self.r * share)))
+        rows = [outer - 2.0 * outer * k / count for k in range(count + 1)]
+        before, back = self.stock, False
+        for level in levels(self.stock, self.low + allowance, down):
+            for u in rows:
+                tips = self.axis + np.sqrt(np.maximum(self.round**2 - u * u, 0.0)) - self.r + allowance
+                z = np.maximum(np.where(self.round > abs(u), tips, -np.inf), level)
+                if float(z.min()) >= before - 1e-6:
+                    continue
+                run = [(float(self.v[i]), float(z[i]) + _CHORD) for i in few(self.v, z, _CHORD)]
+                run = [(-beyond, run[0][1]), *run, (self.long + beyond, run[-1][1])]
+                run = run[::-1] if back else run
+                back = not back
+                w.rapid(*self.at(run[0][0], u))
+                w.rapid(z=max(self.clear, run[0][1]))
+                w.feed(z=run[0][1], f=self.f)
+                for v, height in run[1:]:
+                    w.feed(*self.at(v, u), height, f=self.f)
+                w.rapid(z=self.clear)
+            before = level
+
+    # -- finishing -----------------------------------------------------------------------------------------------------------------
+
+    def _place(self, v: float, off: float, angle: float) -> tuple[float, float, float]:
+        """The tip with the ball's middle ``off`` mm from the axis at an angle from the top."""
+        x, y = self.at(v, off * math.sin(angle))
+        return x, y, max(self.axis + off * math.cos(angle) - self.r, self.low) + _CHORD
+
+    def _run(self, run: list[tuple[float, float, float]], first: bool) -> None:
+        w = self.w
+        if first:
+            w.rapid(run[0][0], run[0][1])
+            w.rapid(z=max(self.clear, run[0][2]))
+            w.feed(z=run[0][2], f=self.fdown)
+        for x, y, z in run if not first else run[1:]:
+            w.feed(x, y, z, f=self.f)
+
+    def finish_along(self) -> int:
+        """Rows along the axis, from one side over the top to the other."""
+        sweep = self.sweep()
+        count = max(1, math.ceil(2.0 * sweep * float(self.round.max()) / self.step))
+        need(count <= _MOST_ROWS, "so small a step makes more rows than are held", self.e.word("by"))
+        marks = few(self.v, self.round, _CHORD)
+        for k in range(count + 1):
+            angle = sweep - 2.0 * sweep * k / count
+            run = [self._place(float(self.v[i]), float(self.round[i]), angle) for i in marks]
+            self._run(run if k % 2 == 0 else run[::-1], k == 0)
+        self.w.rapid(z=self.clear)
+        return count + 1
+
+    def finish_across(self) -> int:
+        """Arcs over the top from side to side, one beside the other along the axis."""
+        sweep = self.sweep()
+        rows = along_profile(self.v, self.round, self.step, math.inf)
+        for k, i in enumerate(rows):
+            off = float(self.round[i])
+            turn = 2.0 * math.acos(max(1.0 - _CHORD / off, -1.0))
+            steps = max(2, math.ceil(2.0 * sweep / turn))
+            run = [
+                self._place(float(self.v[i]), off / math.cos(turn / 2.0), sweep - 2.0 * sweep * n / steps)
+                for n in range(steps + 1)
+            ]
+            self._run(run if k % 2 == 0 else run[::-1], k == 0)
+        self.w.rapid(z=self.clear)
+        return len(rows)
+
+
+def _cut(e: ShopEntries, ways: str) -> tuple[Writer, _Lying, int]:
+    w = writer(e)
+    opening(w, e)
+    surface = _Lying(w, e)
+    if e.word("rough") == "yes":
+        over = e.number("over")
+        need(10.0 <= over <= 80.0, "the step across goes from 10 to 80 per cent", "over")
+        need(e.number("left") >= 0.0, "this cannot be less than zero", "left")
+        surface.rough(e.number("left"), over / 100.0, e.positive("down", "The depth of a pass"))
+    count = surface.finish_along() if ways == "along" else surface.finish_across()
+    w.rapid(z=e.number("safe"))
+    close(w, e)
+    return w, surface, count
+
+
+def _lying(e: ShopEntries) -> Answer:
+    ways = e.word("ways")
+    w, surface, count = _cut(e, ways)
+    ridge = surface.r - math.sqrt(max(surface.r**2 - min(surface.step / 2.0, surface.r) ** 2, 0.0))
+    other, _s, n = _cut(e, "across" if ways == "along" else "along")
+    rows = (
+        Row("Rows", str(count)),
+        Row(
+            "Down each side to",
+            f"{math.degrees(surface.sweep()):.1f}°",
+            "from the top; to where the tip is at the depth",
+        ),
+        Row("Ridges between rows", e.show(ridge), "r - √(r² - (step / 2)²), where the surface is straight"),
+        Row(
+            f"The other way, {'across' if ways == 'along' else 'along'}",
+            f"{n} rows, {other.minutes:.1f} min",
+            "time fed",
+        ),
+    )
+    strokes = w.strokes if len(w.strokes) < 6000 else w.strokes[:6000]
+    return Answer(
+        rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=tuple(strokes) or (Stroke("dot", (0.0, 0.0)),),
+    )  # fmt: skip
+
+
+LYING = Operation(
+    name="Surface about a lying axis",
+    fields=(
+        Field(key="profile", word="Profile, rows of distance and radius", kind="contour", start="0 8\n10 12 R6\n30 12 R6\n40 8", start_inch="0 0.3\n0.4 0.45 R0.25\n1.2 0.45 R0.25\n1.6 0.3",
+              tip="Along the axis from 0 on; the radius is that of the finished surface"),
+        Field(key="x", word="Axis begins at X", start="30", start_inch="1.2", usual=(20, 40)),
+        Field(key="y", word="Y", start="30", start_inch="1.2", usual=(25, 35)),
+        Field(key="along", word="Runs along", kind="choice", start="x", choices=(("x", "X"), ("y", "Y"))),
+        Field(key="axis", word="Axis at Z", start="-13", start_inch="-0.5", usual=(-14, -12.5)),
+        Field(key="low", word="Tip no lower than Z", start="-14", start_inch="-0.55", usual=(-15, -10), tip="The ball reaches its radius above it"),
+        Field(key="top", word="Stock's top Z", start="0", usual=(0, 1)),
+        Field(key="outer", word="Stock goes aside by", start="20", start_inch="0.8", usual=(14, 22), tip="How far from the axis there is metal to be cleared, each side"),
+        *COMMON,
+        Field(key="rough", word="Level steps first", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
+        Field(key="down", word="Max depth per pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 3)),
+        Field(key="over", word="Stepover, % of D", kind="number", start="40", shown=lambda v: v.get("rough") == "yes", usual=(25, 60)),
+        Field(key="left", word="Finish allowance", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0.1, 0.5)),
+        Field(key="ways", word="Finished", kind="choice", start="along", choices=(("along", "along the axis"), ("across", "across it"))),
+        Field(key="by", word="Rows by", kind="choice", start="step", choices=(("step", "a step"), ("ridge", "the height of ridges"))),
+        Field(key="step", word="Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=(0.4, 1.2)),
+        Field(key="ridge", word="Ridges", start="0.01", start_inch="0.0004", usual=(0.01, 0.05), shown=lambda v: v.get("by") == "ridge"),
+        *TURN,
+    ),
+    work=_lying,
+    about="A profile turned about an axis that lies on the table, over its upper side, by a ball.",
+    kinds=("ball-end",),
+)  # fmt: skip
