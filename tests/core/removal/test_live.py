@@ -82,3 +82,25 @@ def test_other_rules_for_a_move_count_as_a_change() -> None:
     again = whole(path, old, forbid)
     assert_same(again, whole(path, None, forbid))
     assert again.hits and not old.hits
+
+
+def test_what_is_put_behind_all_the_rest_is_cut_from_the_end_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    path = moves(7, 300)
+    old = whole(path[:299])
+    begun = []
+    real = LanePass.go
+
+    def watched(self: LanePass, first: int, *more):  # type: ignore[no-untyped-def]
+        begun.append(first)
+        return real(self, first, *more)
+
+    monkeypatch.setattr(LanePass, "go", watched)
+    longer = whole(path, old)
+    assert begun[0] == 299 and len(begun) == 1
+    assert_same(longer, whole(path))
+    # And once more from there, over the next keyframe.
+    more = [*path, *moves(8, 120)]
+    assert_same(whole(more, longer), whole(more))
+    # Keyframes lie elsewhere than in a whole run, and no farther apart.
+    again, anew = (np.diff([*history.frames, len(more)]) for history in (whole(more, longer), whole(more)))
+    assert len(again) > 5 and again.max() <= 2 * anew.max()

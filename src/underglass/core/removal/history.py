@@ -100,7 +100,10 @@ def _replay(h, owner, dirty, cell, start, end, centre, sweep, row, move, outline
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Kept:
-    """What a later cut of nearly the same path can take over: inputs and results by step, and ``near`` at each keyframe."""
+    """What a later cut of nearly the same path can take over: inputs and results by step, and ``near`` at each keyframe.
+
+    ``last_near``, ``since`` (cells looked at) and ``dirty`` tiles are those from the last keyframe to the end.
+    """
 
     table: ToolTable
     forbid: NDArray[np.uint8]
@@ -109,6 +112,9 @@ class _Kept:
     removed: Floats
     depths: Floats
     near: tuple[Floats, ...]
+    last_near: Floats
+    since: int
+    dirty: Dirty
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -197,18 +203,24 @@ def cut(
     nears = [near]
     same = _same_steps(before, uncut, path, table, forbid, look, same_moves) if before is not None else 0
     if before is not None and same:
-        k = bisect_right(before.frames, same) - 1
-        at = before.frames[k]
-        cursor = before.cursor()
-        cursor.go_to_keyframe(k)
-        field = cursor.field
+        whole = same == len(before.path)
+        k = len(before.frames) - 1 if whole else bisect_right(before.frames, same) - 1
+        if whole:
+            # All of it stands, and more comes: from the end on.
+            at, field = same, before.final.copy()
+            since, dirty = before.kept.since, before.kept.dirty.copy()
+        else:
+            at = before.frames[k]
+            cursor = before.cursor()
+            cursor.go_to_keyframe(k)
+            field = cursor.field
         frames, tiles = list(before.frames[: k + 1]), before.tiles.up_to(k)
         keyframe_cells = before.kept.keyframe_cells
         removed[:at], depths[:at] = before.kept.removed[:at], before.kept.depths[:at]
         hits = [hit for hit in before.hits if hit.step < at]
         doubts = [hit for hit in before.doubts if hit.step < at]
         nears = list(before.kept.near[: k + 1])
-        near = nears[-1]
+        near = before.kept.last_near if whole else nears[-1]
     else:
         field = uncut.copy()
     ends, work = stretches(path, table.outline, field, at, min(STRETCH_CELLS, keyframe_cells))
@@ -245,6 +257,9 @@ def cut(
             removed=removed,
             depths=depths,
             near=tuple(freeze(one) for one in nears),
+            last_near=near,
+            since=since,
+            dirty=dirty,
         )
     )
     removed = (

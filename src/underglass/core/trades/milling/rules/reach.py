@@ -26,6 +26,24 @@ _ABOUT = 1.25
 """A program that fits its stock is seldom smaller or larger than it by more than this, both ways alike."""
 
 
+@kernel
+def _first_below(end, start, first, last, by):  # type: ignore[no-untyped-def]
+    """The first row from ``first`` on that ends more than ``by`` below where it starts; ``last`` where none does."""
+    for i in range(first, last):
+        if end[i] < start[i] - by:
+            return i
+    return last
+
+
+@kernel
+def _first_under(end, level, first, last, none):  # type: ignore[no-untyped-def]
+    """The first of some rows that ends below a level; ``none`` where none does."""
+    for i in range(first, last):
+        if end[i] < level:
+            return i
+    return none
+
+
 @rule({"first-approach": Severity.NOTE}, MILLING)
 def _first_approaches(context: Context) -> Iterator[Finding]:
     """The first move down after each tool change, and how high above the stock it ends, for the setter to compare."""
@@ -33,14 +51,13 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
     top = max((s.top for s in bench.stocks), default=None)
     if top is None:
         return
-    downs = np.flatnonzero(motions.end[:, 2] < motions.start[:, 2] - TOLERANCES.chord_mm)
+    fall = TOLERANCES.chord_mm
     changes = [e for e in motions.events if e.kind == "tool-change"]
     for k, event in enumerate(changes):
         tool = context.real_tool(event.tool)
-        at = int(np.searchsorted(downs, event.before))
-        if tool is None or at >= len(downs):
+        move = _first_below(motions.end[:, 2], motions.start[:, 2], event.before, len(motions), fall)
+        if tool is None or move >= len(motions):
             continue
-        move = int(downs[at])
         last = changes[k + 1].before if k + 1 < len(changes) else len(motions)
         if motions.state_of(move).tool != event.tool:
             continue
@@ -50,8 +67,7 @@ def _first_approaches(context: Context) -> Iterator[Finding]:
         where = f"{context.length(abs(height))} {'above' if height >= 0.0 else 'below'} the stock's top"
         said = f"X {context.figure(x)} Y {context.figure(y)} Z {context.figure(z)}"
         evidence: dict[str, float | int | str | bool | None] = {"height_mm": height, "x_mm": x, "y_mm": y, "z_mm": z}
-        low = np.flatnonzero(motions.end[move : max(last, move + 1), 2] - tool.length < top - TOLERANCES.chord_mm)
-        deep = move + int(low[0]) if len(low) else len(motions)
+        deep = _first_under(motions.end[:, 2], tool.length + top - fall, move, max(last, move + 1), len(motions))
         mine = deep < len(motions) and motions.state_of(deep).tool == event.tool
         beside = _beside(context, deep, tool.profile.radius) if mine else None
         aside = ""
