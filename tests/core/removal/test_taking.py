@@ -18,7 +18,7 @@ places = st.one_of(st.tuples(coarse, coarse), st.tuples(coarse, coarse), st.tupl
 def convex(points: list[tuple[float, float]]) -> np.ndarray:
     hull = shapely.convex_hull(shapely.MultiPoint(points))
     assume(hull.geom_type == "Polygon" and hull.area > 1e-3)
-    return np.array(shapely.get_coordinates(shapely.normalize(hull)))[::-1][:-1]
+    return np.ascontiguousarray(shapely.get_coordinates(shapely.normalize(hull))[::-1][:-1])
 
 
 @st.composite
@@ -35,7 +35,7 @@ def a_band(draw: st.DrawFn) -> np.ndarray:
     shape = shapely.Polygon(points)
     assume(shape.is_valid and shape.area > 1e-3)
     ring = np.array([*points, points[0]])
-    return ring[::-1].copy() if draw(st.booleans()) else ring
+    return np.ascontiguousarray(ring[::-1]) if draw(st.booleans()) else ring
 
 
 @settings(deadline=None, max_examples=150)
