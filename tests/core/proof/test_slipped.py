@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 from pathlib import Path
 
@@ -106,3 +107,18 @@ def test_all_of_it_aside_is_a_size(plate: Proof) -> None:
     assert [m.feature.what for m in answer.question.measured] == ["middle", "middle"] and not answer.question.seen
     assert answer.causes[0].words == "The control held G54 X -300.300, -0.300 out"
     assert Measured(feature=answer.question.measured[0].feature, value=0.0).feature.words.startswith("middle of all")
+
+
+def test_a_rotation_that_was_left_over_is_thought_of(plate: Proof) -> None:
+    """Turned by a about the zero, a slot along X at Y 30 has its middle at 30 cos a + x tan a: at X 50, a degree lifts it by 0.87 (on paper)."""
+    by = math.radians(1.0)
+    middle = 30.0 / math.cos(by) + 50.0 * math.tan(by)
+    wall = Feature(what="place", at=(50.0, 30.0), z=-3.0, way_deg=90.0)
+    lower = Feature(what="place", at=(30.0, 30.0), z=-3.0, way_deg=90.0)
+    sizes = [
+        Measured(feature=f, value=v, wanted=35.0)
+        for f, v in ((wall, middle + 5.0 / math.cos(by)), (lower, middle - 20.0 * math.tan(by) + 5.0 / math.cos(by)))
+    ]
+    answer = why(plate.job, plate.source, Question(measured=tuple(sizes)))
+    best = next(c for c in answer.causes if c.words.startswith("A rotation of"))
+    assert best.answer == 1 and best.explains > 0.97 and best.by_mm == pytest.approx(1.0, abs=0.05)

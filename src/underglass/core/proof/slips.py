@@ -71,6 +71,7 @@ def of_setup(bench: Suspects) -> Iterator[Trial]:
     if own is not None:
         yield from _own_sizes(job, own, called)
     yield from _mix_ups(job, called, _tools_there(bench))
+    yield from _rotation_left(job)
     yield from _pushed(bench, called)
     yield from _stocks(job)
     yield from _others(job, bench.source)
@@ -201,6 +202,20 @@ def _mix_ups(job: Job, used: list[int], there: set[int]) -> Iterator[Trial]:
                 sort="register", figure=True, check="Look at the position page: is a shift (G92, G52) on?", make=shifted,
                 words=lambda by, a=axis: f"A shift of {a} {show_length(by, job.units, sign=True)} was left over from the job before",  # type: ignore[misc]
             )  # fmt: skip
+
+
+def _rotation_left(job: Job) -> Iterator[Trial]:
+    """A G68 of the job before that still turns what is programmed."""
+    if job.start.rotation or job.bench.more is not None:
+        return
+
+    def turned(job: Job, source: Source, by: float) -> tuple[Job, Source]:
+        return replace(job, start=replace(job.start, rotation=math.radians(by))), source
+
+    yield Trial(
+        sort="register", figure=True, check="Look at the position page: is a rotation (G68) on?", make=turned,
+        words=lambda by: f"A rotation of {by:+.3f} degrees was left over from the job before",
+    )  # fmt: skip
 
 
 def _pushed(bench: Suspects, used: list[int]) -> Iterator[Trial]:
