@@ -122,3 +122,11 @@ def test_a_rotation_that_was_left_over_is_thought_of(plate: Proof) -> None:
     answer = why(plate.job, plate.source, Question(measured=tuple(sizes)))
     best = next(c for c in answer.causes if c.words.startswith("A rotation of"))
     assert best.answer == 1 and best.explains > 0.97 and best.by_mm == pytest.approx(1.0, abs=0.05)
+
+
+def test_no_answer_holds_a_size_below_nothing(tmp_path: Path) -> None:
+    """The other hand of compensation would be a radius of -8 as well, or a cutter of 48: the first cannot be, and the word stands first."""
+    which = KINDS.index(("milling", "hand"))
+    answer = asked(slipped(which + 1)[which], tmp_path)
+    assert answer.causes[0].words.startswith("G42 stood")
+    assert not any("D3 -" in words for c in answer.causes for words in (c.words, *c.also))

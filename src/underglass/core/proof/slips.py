@@ -42,7 +42,8 @@ class Suspects(Protocol):
 class Trial:
     """A cause that is still to be tried: ``make`` puts it into a job and a program, with its figure (0 where it has none).
 
-    ``felt``: of a tool that gives way, the moves as the work feels them.
+    ``felt``: of a tool that gives way, the moves as the work feels them. ``least``: a figure no larger than this cannot be: no size is less
+    than nothing.
     """
 
     sort: Sort
@@ -52,6 +53,7 @@ class Trial:
     figure: bool
     line: int = 0
     felt: Callable[[Motions, float], Motions] | None = None
+    least: float = -math.inf
 
 
 def of_setup(bench: Suspects) -> Iterator[Trial]:
@@ -98,7 +100,7 @@ def _sizes(job: Job, used: list[int]) -> Iterator[Trial]:
             return replace(job, bench=replace(job.bench, tools={**job.bench.tools, number: made})), source
 
         yield Trial(
-            sort="truth", figure=True, make=other, check=f"Measure the diameter of T{number}.",
+            sort="truth", figure=True, make=other, check=f"Measure the diameter of T{number}.", least=-tool.DC,
             words=lambda by, n=number, t=tool: f"T{n} really cut a diameter of {show_length(t.DC + by, job.units)}, {show_length(by, job.units, sign=True)}",  # type: ignore[misc]
         )  # fmt: skip
 
@@ -107,7 +109,7 @@ def _own_sizes(job: Job, own: BenchRows, used: list[int]) -> Iterator[Trial]:
     for size in own.sizes(job):
         if size.tool in used:
             yield Trial(
-                sort="truth", figure=True, make=lambda job, source, by, s=size: (s.vary(job, by), source), check=f"Measure T{size.tool}.",  # type: ignore[misc]
+                sort="truth", figure=True, make=lambda job, source, by, s=size: (s.vary(job, by), source), check=f"Measure T{size.tool}.", least=-size.stands,  # type: ignore[misc]
                 words=lambda by, s=size: f"The real size of T{s.tool} was {show_length(s.stands + by, job.units)}, {show_length(by, job.units, sign=True)}",  # type: ignore[misc]
             )  # fmt: skip
 
@@ -135,7 +137,7 @@ def _row_trial(job: Job, row: Row, side: SideOf) -> Trial:
     )  # fmt: skip
     return Trial(
         sort="register" if side == "belief" else "truth", words=words, check=check, figure=True, line=row.line,
-        make=lambda job, source, by: (with_value(job, row, stands + by, side), source),
+        make=lambda job, source, by: (with_value(job, row, stands + by, side), source), least=-stands if row.group == "radius" else -math.inf,
     )  # fmt: skip
 
 

@@ -189,6 +189,8 @@ def why(job: Job, source: Source, question: Question, cancelled: Callable[[], bo
         trials = list(group(bench))
         for k, found in enumerate(_side_by_side(partial(_best_of, bench), trials)):
             progress(begun + share * k / len(trials))
+            if trials[k].figure and (found.by_mm or 0.0) <= trials[k].least:
+                continue  # a cutter of nothing, a radius below it
             tried.append(_Tried(trials[k], found))
             if found.explains >= _WORTH:
                 told(found)
@@ -384,6 +386,8 @@ def _pairs(bench: _Bench, tried: list[_Tried], progress: Callable[[float], None]
             left = fixed - sum((f * w for f, w in zip(figures, free)), np.zeros(len(want)))
             each = iter(figures)
             by = tuple(next(each) if w.figure else 0.0 for w in (a, b))
+            if any(w.figure and f <= w.trial.least for w, f in zip((a, b), by)):
+                continue
             far = sum(max(abs(f) - _PLAUSIBLE_MM, 0.0) for f in by)
             found.append((float(left @ left) + far, i, j, (by[0], by[1])))
     found.sort(key=lambda one: one[0])
