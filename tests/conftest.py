@@ -20,6 +20,15 @@ from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 from underglass.core.trades.milling.dialect import MILL
 
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Where nothing can be drawn, the tests that look at the drawing are left out, and said to be."""
+    if os.environ["QT_QPA_PLATFORM"] == "offscreen":
+        for item in items:
+            if item.get_closest_marker("drawn"):
+                item.add_marker(pytest.mark.skip(reason="the offscreen platform has no OpenGL"))
+
+
 # No test is timed: a slow machine is no fault of the code. Speed is measured in benchmarks/.
 # Random entries are fewer in every change's run than in the long ones.
 settings.register_profile("house", deadline=None, max_examples=100 if os.environ.get("UNDERGLASS_DEEP") else 50)

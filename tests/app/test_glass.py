@@ -18,6 +18,8 @@ from underglass.app.glass.scene import FEED, PLUNGE, RAPID, box_body, path_lines
 from underglass.app.main_window import MainWindow
 from underglass.app.style.palette import DAY, NIGHT, contrast
 
+pytestmark = pytest.mark.drawn
+
 SLOT = (
     START
     + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z50.\nX10. Y10.\nZ1.\nG1 Z0\nG2 X10. Y10. I5. J0\nG0 Z50.\nM5\nM30\n"
@@ -35,7 +37,6 @@ def seen(window: MainWindow, place: tuple[float, float, float]) -> QColor:
     return image.pixelColor(int(at[0]), int(at[1]))
 
 
-@pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
 def test_cut_faces_take_their_tools_colour(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
     window = plain(SLOT)
     window.glass.set_shown(lines=False)
@@ -53,7 +54,6 @@ def test_cut_faces_take_their_tools_colour(plain: Callable[..., MainWindow], qtb
     assert again.red() > again.blue()
 
 
-@pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
 def test_a_picture_is_not_blank_in_either_theme(slip: MainWindow, qtbot: QtBot) -> None:
     wait_still(slip, qtbot)
     shades = set()
@@ -158,7 +158,6 @@ def test_everything_that_is_read_has_enough_contrast(palette) -> None:  # type: 
     assert contrast("#000000", "#FFFFFF") == pytest.approx(21.0)
 
 
-@pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
 def test_zoomed_in_the_loupe_takes_over_and_lets_go(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
     window = plain(SLOT)
     glass = window.glass
@@ -193,7 +192,6 @@ def test_zoomed_in_the_loupe_takes_over_and_lets_go(plain: Callable[..., MainWin
     assert glass.stage.loupe is None
 
 
-@pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
 def test_what_an_edit_leaves_as_it_was_is_not_sent_again_and_the_picture_is_the_same(
     plain: Callable[..., MainWindow], qtbot: QtBot
 ) -> None:

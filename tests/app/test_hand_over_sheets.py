@@ -45,6 +45,7 @@ def test_the_setup_sheet_is_saved_with_the_shops_own_head(slip: MainWindow, tmp_
     assert (tmp_path / "mine.html").read_text() == "<h1>Vent-winder bracket, one slip at Fernhill Glasshouse Works</h1>"
 
 
+@pytest.mark.drawn
 def test_the_report_has_the_glass_in_it_and_other_forms_go_by_the_ending(
     slip: MainWindow, tmp_path: Path, qtbot: QtBot
 ) -> None:
@@ -96,6 +97,7 @@ def test_a_chart_is_held_against_the_program(slip: MainWindow, tmp_path: Path, q
     )
 
 
+@pytest.mark.drawn
 def test_all_of_it_goes_into_one_folder(slip: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     page, out = slip.handing.sheets, tmp_path / "out"
     assert made(qtbot, page, lambda: page.save_all(out))

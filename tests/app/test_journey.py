@@ -17,6 +17,8 @@ from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
 from underglass.core.language.buffer import Place
 
+pytestmark = pytest.mark.drawn
+
 SLOT = START + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n"
 
 

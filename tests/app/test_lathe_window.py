@@ -145,6 +145,7 @@ def test_every_page_of_setup_changes_the_job(qtbot: QtBot, bush: Callable[[str],
     assert len(window.document.job_data["tool"]) == 7
 
 
+@pytest.mark.drawn
 def test_a_lathe_and_a_mill_follow_each_other_in_one_window(
     qtbot: QtBot, bush: Callable[[str], MainWindow], tmp_path: Path
 ) -> None:
@@ -323,6 +324,7 @@ def test_a_fit_that_is_typed_is_judged_and_figures_stand_at_the_cursor(
     assert window.glass.hovering.found == ()
 
 
+@pytest.mark.drawn
 def test_colours_by_depth_load_and_target(qtbot: QtBot, bush: Callable[[str], MainWindow], tmp_path: Path) -> None:
     window = bush("winder-bush")
     skin = window.glass.stage.skin

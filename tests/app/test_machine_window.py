@@ -234,6 +234,7 @@ def test_in_inch_and_by_night_nothing_is_lost(place: MachinePlace, qtbot: QtBot)
     assert place.glass.palette_ is window.colours
 
 
+@pytest.mark.drawn
 @pytest.mark.parametrize("name", ["winder-bush", "ridge-gusset", "louvre-panel"])
 def test_each_trade_has_its_own_words_at_the_machine(
     opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot, name: str

@@ -18,8 +18,6 @@ from underglass.app.main_window import MainWindow
 from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
 
-drawn = pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
-
 
 def proved(window: MainWindow, qtbot: QtBot, act: Callable[[], object]) -> None:
     """Do something and wait for the proof of it."""
@@ -80,7 +78,7 @@ def test_a_wrong_register_is_seen_tried_and_set_right(plain: Callable[..., MainW
 # -- 3 prove -------------------------------------------------------------------------------------------------------------
 
 
-@drawn
+@pytest.mark.drawn
 def test_the_student_finds_the_brush_and_mends_it(slip: MainWindow, qtbot: QtBot) -> None:
     """Back three seconds, play, the flag holds it, click the scar, change one number: the flag is gone."""
     crash = slip.document.finding

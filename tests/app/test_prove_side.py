@@ -220,7 +220,7 @@ def test_a_finding_shows_its_figures_and_mends_itself(plain: Callable[..., MainW
     assert window.document.job.registers.length[3] == pytest.approx(75.0)
 
 
-@pytest.mark.skipif("not __import__('os').environ.get('DISPLAY')", reason="the offscreen platform has no OpenGL")
+@pytest.mark.drawn
 def test_a_chosen_finding_shows_its_place(slip: MainWindow, qtbot: QtBot) -> None:
     finding = slip.document.finding
     assert finding is not None

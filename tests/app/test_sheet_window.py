@@ -94,6 +94,7 @@ def test_the_slips_are_found_and_undone(qtbot: QtBot, demo: Callable[[str], Main
     assert bad(window) == []
 
 
+@pytest.mark.drawn
 def test_cutting_is_seen_piece_by_piece(qtbot: QtBot, demo: Callable[[str], MainWindow]) -> None:
     window = demo("ridge-gusset")
     window.go_to_place("prove")
@@ -258,6 +259,7 @@ def test_pages_of_cutter_and_table_change_the_job(
     assert "outline" not in window.document.job_data["stock"]
 
 
+@pytest.mark.drawn
 def test_the_press_has_its_words_turret_and_clamps(qtbot: QtBot, demo: Callable[[str], MainWindow]) -> None:
     window = demo("louvre-panel-slip")
     assert [code for code, _line in bad(window)] == ["clamp-zone", "clamp-zone"]
@@ -293,6 +295,7 @@ def test_the_press_has_its_words_turret_and_clamps(qtbot: QtBot, demo: Callable[
     assert len(window.document.job_data["tool"]) == 6
 
 
+@pytest.mark.drawn
 def test_trades_follow_each_other_in_one_window_by_day_and_night(
     qtbot: QtBot, demo: Callable[[str], MainWindow], tmp_path: Path
 ) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 import subprocess
 import sys
@@ -28,7 +27,7 @@ def test_there_is_really_no_network() -> None:
     assert subprocess.run([*CUT_OFF, sys.executable, "-c", code], capture_output=True, check=False).returncode != 0
 
 
-@pytest.mark.skipif(not os.environ.get("DISPLAY"), reason="needs a display")
+@pytest.mark.drawn
 def test_the_demo_needs_no_network(tmp_path: Path) -> None:
     picture = tmp_path / "window.png"
     call = [*CUT_OFF, sys.executable, "-m", "underglass", "demo", "--picture", str(picture)]
