@@ -18,7 +18,9 @@ def some_entries(op: Operation, dice: random.Random, fixed: dict[str, str] | Non
         for field in op.asked(out):
             if field.key in out:
                 continue
-            if field.kind == "choice":
+            if field.blank and dice.random() < 0.5:
+                out[field.key] = ""
+            elif field.kind == "choice":
                 out[field.key] = dice.choice(field.choices)[0]
             elif field.usual is None:
                 out[field.key] = field.first("mm")

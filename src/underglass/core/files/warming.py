@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 import numpy as np
+import shapely
 
 from underglass.core.bench.mesh import Mesh
+from underglass.core.compose.arcs import arcs_through
+from underglass.core.compose.engaged import Floor
 from underglass.core.data import data_folder
 from underglass.core.files.demo import demo_names
 from underglass.core.files.load import load
@@ -19,6 +23,12 @@ _FACES = np.array([(0, 1, 3), (0, 3, 2), (4, 6, 7), (4, 7, 5), (0, 4, 5), (0, 5,
 
 def warm_up() -> None:
     """Compile what is kept from then on; half a minute or so the first time, a moment later."""
+    # What no program needs but a form does.
+    floor, way = Floor(shapely.box(0.0, 0.0, 6.0, 4.0), 1.0), np.array([[2.0, 2.0], [4.0, 2.0], [4.0, 2.5]])
+    floor.cut(way)
+    floor.within(math.pi)
+    floor.engaged(way)
+    arcs_through(way, 0.01)
     for name in demo_names():
         job, source, _stated = load(data_folder() / "demo" / f"{name}.job.toml")
         proof = prove(job, source)

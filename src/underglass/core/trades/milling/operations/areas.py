@@ -16,6 +16,7 @@ from underglass.core.reckon.form import Answer, Field, Row
 from underglass.core.trades.milling.operations.clearing import Clearing, nearest, rounds_in
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 from underglass.core.trades.milling.operations.finishing import finish_wall, ways_beside
+from underglass.core.trades.milling.operations.held import Plan, plan_for
 from underglass.core.trades.milling.operations.walls import go_round
 
 
@@ -40,15 +41,23 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
         return _tapered(w, e, contours, lean)
     reach = grown(region, -(r + wall))
     need(not reach.is_empty, "the tool is wider than the area", "d")
-    rounds = rounds_in(reach, d * over / 100.0, r)
+    hold = _held(e, over / 100.0)
+    finished = wall > 0.0 or e.word("finish") == "comp"
+    rounds = rounds_in(reach, d * over / 100.0, r) if hold is None else []
+    plan = (
+        None if hold is None else plan_for(reach.wkb, d, over / 100.0, hold, e.word("turn") == "against", not finished)
+    )
     rough = levels(top, top - deep + floor, e.positive("down", "The depth of a pass"))
     heights = (*rough, top - deep) if floor > 0.0 else rough
     clearing = Clearing(w, e, reach, rounds, r)
     start = top
     for level in heights:
-        clearing.level(start, level)
+        if plan is None:
+            clearing.level(start, level)
+        else:
+            clearing.planned(plan.steps, start, level)
         start = level
-    if wall > 0.0 or e.word("finish") == "comp":
+    if finished:
         for contour in contours:
             # The free side is inside the first contour and outside the islands; climbing has it on the left.
             climb = e.word("turn") == "climb"
@@ -62,10 +71,37 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
     left = region.area - corners.area
     said = f"{left:.0f} mm2 in the corners" if left > 0.5 else "none"
     return (
-        Row("Rounds", f"{sum(one.count() for one in rounds)} across, {len(heights)} deep"),
+        Row("Rounds", f"{sum(one.count() for one in rounds)} across, {len(heights)} deep")
+        if plan is None
+        else Row("Cuts", f"{plan.cuts()} across, {len(heights)} deep"),
         Row("Out of this tool's reach", said, "a smaller tool takes it: rest of a pocket" if left > 0.5 else ""),
-        Row("First round of each pass", "full width"),
+        Row("First round of each pass", "full width") if plan is None else _most_row(plan),
     )
+
+
+def _held(e: ShopEntries, share: float) -> float | None:
+    """The engagement that is not to be passed, rad; None where none is asked for. Raises ``CannotBe``."""
+    deg = e.maybe("hold") if "hold" in e.values else None
+    if deg is None:
+        return None
+    # Along a straight wall: acos(1 - a / r) with a = 2 r share (plane geometry).
+    straight = math.degrees(math.acos(1.0 - 2.0 * share))
+    need(deg <= 180.0, "a tool is engaged over 180 degrees at the most: that is full width", "hold")
+    need(
+        deg >= straight + 5.0,
+        f"rows at this step take {straight:.0f} degrees by themselves: ask for {math.ceil(straight + 5.0)} or more, or step less across",
+        "hold",
+    )
+    return math.radians(deg)
+
+
+def _most_row(plan: Plan) -> Row:
+    over = (
+        ""
+        if not plan.over
+        else f"{plan.over} {'cut takes' if plan.over == 1 else 'cuts take'} more than asked: there is no room beside the tool"
+    )
+    return Row("Most engagement", f"{math.degrees(plan.most):.0f}°", over or "felt along every cut")
 
 
 # -- walls that lean -----------------------------------------------------------------------------------------------------------
@@ -196,6 +232,9 @@ HOW = (
           shown=lambda v: not _leans(v)),
     Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
+_HOLD = Field(key="hold", word="Most engagement", kind="angle", start="", blank=True, usual=(115, 170),
+              shown=lambda v: v.get("way") == "helix" and not _leans(v),
+              tip="The angle over which the tool is in the metal, 180 is full width; left empty, corners and the first round take what comes")  # fmt: skip
 _HOLE = (
     Field(
         key="hx",
@@ -233,7 +272,7 @@ POCKET = Operation(
               start="0 0 R8\n100 0 R8\n100 60 R8\n0 60 R8\nCLOSE\n/\n60 20\n75 20\n75 40\n60 40\nCLOSE",
               start_inch="0 0 R0.3\n4 0 R0.3\n4 2.4 R0.3\n0 2.4 R0.3\nCLOSE\n/\n2.4 0.8\n3 0.8\n3 1.6\n2.4 1.6\nCLOSE",
               tip="The first contour surrounds the pocket; each one after an empty row or / is an island that stays"),
-        TOP, DEEP, DOWN, *COMMON, *HOW, *_HOLE, *_LEAN, *TURN,
+        TOP, DEEP, DOWN, *COMMON, *HOW, _HOLD, *_HOLE, *_LEAN, *TURN,
     ),
     work=_pocket,
     about="Any closed contour with islands, cleared from the middle outwards, the walls last; they may lean.",

@@ -9,6 +9,7 @@ Glossary
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -21,6 +22,8 @@ from underglass.core.trades.milling.operations.walls import go_round
 
 _CHORD = 0.002
 """Chords of the inner rounds, mm: metal that the next round takes anyway."""
+_LIFT = 0.3
+"""How far off the floor the tool goes back at rapid, mm (common practice, no source)."""
 _MOST = 2000
 """Rounds of one area; a step of a hundredth of the tool in a pocket of a metre is no work for anybody."""
 
@@ -96,6 +99,46 @@ def _no_rest(roots: list[Round], reach: shapely.Geometry, r: float) -> None:
         if owner is not None:
             middle = np.asarray(part.exterior.coords)[:, :2]
             owner.inner.append(Round(region=part, ways=[fitted(middle, True)]))
+
+
+# -- steps that were worked out before ----------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True, eq=False, kw_only=True)
+class Entry:
+    """Down on a helix: its middle, mm, and its radius."""
+
+    middle: tuple[float, float]
+    radius: float
+
+
+@dataclass(frozen=True, slots=True, eq=False, kw_only=True)
+class Ramp:
+    """Where there is no room for a helix: down along a round, full width."""
+
+    way: Contour
+
+
+@dataclass(frozen=True, slots=True, eq=False, kw_only=True)
+class Cut:
+    """Along a way; ``straight`` where the tool gets to its start at depth, through what is cleared, in one line.
+
+    ``quick`` is the stretch of that line that lies clear of all walls and is long enough for rapid.
+    """
+
+    way: Contour
+    straight: bool
+    quick: tuple[tuple[float, float], tuple[float, float]] | None = None
+
+
+Step = Entry | Ramp | Cut
+
+
+def helix_in(reach: shapely.Geometry, middle: tuple[float, float], r: float) -> float:
+    """The radius of a helix about a middle on which a tool of radius ``r`` goes down, mm; 0 where there is no room for one."""
+    room = float(reach.boundary.distance(shapely.Point(middle))) - 0.003
+    radius = min(0.8 * r, room)
+    return radius if radius > 0.15 * r else 0.0
 
 
 class Clearing:
@@ -189,17 +232,42 @@ class Clearing:
             w.feed(z=z, f=self.fdown)
             return True
         if self.way in ("helix", "hole"):
-            room = self.reach.boundary.distance(shapely.Point(where)) - 0.003
-            radius = min(0.8 * self.r, room)
-            if radius > 0.15 * self.r:
-                self._over(where[0] + radius, where[1], start)
-                w.feed(z=start, f=self.fdown)
-                count = max(1, math.ceil((start - z) / (math.tau * radius * self.slope) - 1e-9))
-                for k in range(1, count + 1):
-                    w.arc(False, where[0] + radius, where[1], *where, f=self.fdown, z=start - (start - z) * k / count)
-                w.arc(False, where[0] + radius, where[1], *where, f=self.fdown)
+            radius = helix_in(self.reach, where, self.r)
+            if radius > 0.0:
+                self._helix(where, radius, start, z)
                 return True
         return False
+
+    def _helix(self, middle: tuple[float, float], radius: float, start: float, z: float) -> None:
+        """Down in whole turns of an even drop, and once round at the depth."""
+        w, (x, y) = self.w, middle
+        self._over(x + radius, y, start)
+        w.feed(z=start, f=self.fdown)
+        count = max(1, math.ceil((start - z) / (math.tau * radius * self.slope) - 1e-9))
+        for k in range(1, count + 1):
+            w.arc(False, x + radius, y, x, y, f=self.fdown, z=start - (start - z) * k / count)
+        w.arc(False, x + radius, y, x, y, f=self.fdown)
+
+    def planned(self, steps: Sequence[Step], start: float, z: float) -> None:
+        """What was worked out for a level, at one height; above ``start`` the area is clear already."""
+        for step in steps:
+            if isinstance(step, Entry):
+                self._helix(step.middle, step.radius, start, z)
+            elif isinstance(step, Ramp):
+                self._ramp(step.way, start, z)
+            else:
+                if not step.straight or self.w.z is None or self.w.z > z + 1e-6:
+                    self._over(*step.way.start, start)
+                    self.w.feed(z=z, f=self.fdown)
+                elif step.quick is not None:
+                    self.w.feed(*step.quick[0], f=self.f)
+                    self.w.rapid(z=z + _LIFT)
+                    self.w.rapid(*step.quick[1])
+                    self.w.feed(z=z, f=self.fdown)
+                self.w.feed(*step.way.start, f=self.f)
+                for seg in step.way.segs:
+                    self.w.seg(seg, f=self.f)
+        self.w.rapid(z=self.clear)
 
     def _ramp(self, way: Contour, start: float, z: float) -> None:
         """Down along a way, then round it."""
