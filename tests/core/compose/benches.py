@@ -155,7 +155,8 @@ def _lathe(op: Operation, value: Mapping[str, str]) -> str:
     bar = f'kind = "boring"\ninsert = "D"\nRE = {re}\nL = 5.0\nKAPR = 93.0\norientation = 2\ngauge = {{ x = 9.0, z = 140.0 }}\n'
     if op.key == "bore-a-profile":
         inner, outer = outer, 60.0
-        tool = bar + "holder = { diameter = 6.0, length = 100.0 }"
+        # The tip stands out of its bar, as it must to get into a hollow.
+        tool = bar + "holder = { diameter = 6.0, length = 100.0, from_tip = { x = 2.0, z = 3.0 } }"
     elif op.key == "drill-on-the-axis":
         tool = (
             f'kind = "drill"\nDC = {value["d"]}\nAPMX = 90.0\nSIG = 118.0\nsubstrate = "hss"\ngauge = {{ z = 150.0 }}'
@@ -270,6 +271,16 @@ def _punch(op: Operation, value: Mapping[str, str]) -> str:
         "punched-opening": ("rectangle", [value.get("a"), value.get("b")]),
     }.get(op.key, ("round", [value.get("d")]))  # fmt: skip
     said = ", ".join(str(s) for s in size)
+    if "tx" in value:
+        a, b = value["a"], value["b"]
+        tools = [(value["tx"], "rectangle", f"[{a}, {b}]", 0.0), (value["ty"], "rectangle", f"[{a}, {b}]", 90.0)]
+        tools += [(value["t"], "round", f"[{value['d']}]", 0.0)] if "d" in value else []
+        first, *others = (
+            f'kind = "punch"\nshape = "{shape}"\nsize = {size}\nangle = {angle}\n' for _n, shape, size, angle in tools
+        )
+        more = "".join(f"[[tool]]\nnumber = {n[0]}\n{text}" for n, text in zip(tools[1:], others))
+        return _FLAT.format(machine="punch-turret", control="word-address-punch", zx=100.0, zy=50.0, long=800.0, wide=500.0, x=0.0, y=0.0,
+                            number=int(tools[0][0]), tool=first) + more  # fmt: skip
     tool = f'kind = "punch"\nshape = "{shape}"\nsize = [{said}]\nangle = {value.get("angle", "0.0")}'
     return _FLAT.format(machine="punch-turret", control="word-address-punch", zx=100.0, zy=50.0, long=800.0, wide=500.0, x=0.0, y=0.0,
                         number=int(value["t"]), tool=tool)  # fmt: skip

@@ -117,3 +117,54 @@ def test_an_edge_leaves_the_part_whole_and_a_bridge(prove_text: Prove) -> None:
 def test_what_cannot_be_is_said(op: object, entered: dict[str, str], why: str) -> None:
     with pytest.raises(CannotBe, match=why):
         op.answer(entered, "mm")  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("joint", ["0", "0.5"])
+def test_parts_share_their_cuts_and_come_free_or_hang_by_their_corners(prove_text: Prove, joint: str) -> None:
+    proof = proved(prove_text, "punch", PUNCH["punched-parts-cut-apart"], {"joint": joint})
+    boxes = [shapely.box(60 + i * 95, 140 + j * 65, 150 + i * 95, 200 + j * 65) for i in range(3) for j in range(2)]
+    freed = [f for f in proof.findings if f.code == "piece-free"]
+    pieces = [p for p in proof.histories[0].pieces if p.area > 1000]  # type: ignore[attr-defined]
+    if joint == "0":
+        assert len(pieces) == 6 and sorted(p.area for p in pieces) == pytest.approx([5400.0] * 6, abs=0.05)
+    else:
+        assert pieces == [] and freed == [] and all(shapely.difference(box, left(proof)).area < 1e-3 for box in boxes)
+        # Each corner holds by a half on either side of it, so that four parts hang in a web between them.
+        assert shapely.contains_xy(left(proof), 152.5, 202.5) and not shapely.contains_xy(left(proof), 152.5, 170.0)
+    # Three cuts along X and four along Y instead of four about each of the six parts.
+    hits, alone = (
+        int(row.shown.split()[0])
+        for row in (PUNCH["punched-parts-cut-apart"].answer({"joint": joint}, "mm").rows[k] for k in (0, 3))
+    )
+    assert hits < 0.75 * alone
+
+
+@pytest.mark.parametrize("side", ["outside", "inside"])
+def test_a_contour_by_three_punches_is_the_shape_asked_for(prove_text: Prove, side: str) -> None:
+    op = PUNCH["punched-contour-several-punches"]
+    proof = proved(prove_text, "punch", op, {"side": side, "scallop": "0.1"})
+    part = shapely.Polygon(
+        [(180, 150), (280, 150), (300, 170), (300, 230), (280, 250), (240, 250), (240, 210), (180, 210)]
+    ).union(
+        shapely.union_all(
+            [shapely.Point(280, 170).buffer(20, quad_segs=90), shapely.Point(280, 230).buffer(20, quad_segs=90)]
+        )
+    )
+    gone = shapely.difference(shapely.box(0, 0, 800, 500), left(proof))
+    if side == "outside":
+        assert shapely.intersection(gone, part).area < 0.02
+        (piece,) = [p for p in proof.histories[0].pieces if p.area > 1000]  # type: ignore[attr-defined]
+        # Scallops of a tenth stand on the two rounds of 31.4 mm.
+        assert part.area - 0.01 <= piece.area <= part.area + 2 * 31.5 * 0.1
+    else:
+        assert gone.difference(part.buffer(0.005)).area < 1e-3
+        (slit,) = [p for p in shapely.get_parts(gone) if p.area > 1000]
+        opening = shapely.Polygon(slit.exterior)
+        assert part.area - 2 * 31.5 * 0.1 - 1.0 < opening.area <= part.area + 0.01, (
+            "the re-entrant corner is cut sharp by two rectangles"
+        )
+    # A rectangle leaves its side straight: no scallop along Y 150.
+    edge = shapely.LineString([(200, 150), (270, 150)])
+    assert edge.difference(gone.boundary.buffer(1e-3)).length < 1e-6
+    text = op.text({"side": side}, "mm")
+    assert sum(line.startswith("T") for line in text) == 2, "each station once; the first one is in already"

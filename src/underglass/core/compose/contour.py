@@ -298,3 +298,24 @@ def rings_of(shape: shapely.Geometry) -> list[Contour]:
                 places = np.asarray(ring.coords)[:, :2]
                 out.append(fitted(places, True).run(k == 0))
     return out
+
+
+def stretches_in(ring: Contour, region: shapely.Geometry) -> list[tuple[Seg, ...]]:
+    """The stretches of a closed way that lie in a region."""
+    line = shapely.LineString(ring.places(0.005))
+    share = ring.length / line.length if line.length else 1.0
+    prepared = line.intersection(region)
+    if prepared.is_empty:
+        return []
+    if prepared.length > line.length - 0.01:
+        return [ring.segs]
+    marks = []
+    for part in shapely.get_parts(shapely.line_merge(prepared) if prepared.geom_type != "LineString" else prepared):
+        if part.geom_type != "LineString" or part.length < 0.01:
+            continue
+        a = line.project(shapely.Point(part.coords[0])) * share
+        middle = line.project(part.interpolate(0.5, normalized=True)) * share
+        half = part.length * share / 2.0
+        assert a >= 0.0
+        marks.append(((middle - half) % ring.length, 2.0 * half))
+    return [ring.between(a, a + n) for a, n in sorted(marks)]

@@ -6,11 +6,10 @@ import math
 
 import shapely
 
-from underglass.core.compose.contour import Contour, Seg, grown, rings_of
+from underglass.core.compose.contour import Contour, Seg, grown, rings_of, stretches_in
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
-from underglass.core.trades.milling.operations.areas import stretches_in
 from underglass.core.trades.milling.operations.clearing import nearest
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 from underglass.core.trades.milling.operations.finishing import finish_wall

@@ -19,7 +19,7 @@ from underglass.core.compose.writer import Writer, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
 from underglass.core.reckon.patterns import in_rows, on_circle
 
-_LAP = 0.15
+LAP = 0.15
 """How much of a rectangle's length two hits of a straight cut share."""
 Place = tuple[float, float]
 
@@ -146,7 +146,7 @@ def _window(e: ShopEntries) -> Answer:
     )
     need(wide >= a - 1e-9 and high >= b - 1e-9, "the punch is larger than the opening", "a")
     x0, y0 = e.number("x") - wide / 2.0 + a / 2.0, e.number("y") - high / 2.0 + b / 2.0
-    xs, ys = evenly(wide - a, a * (1.0 - _LAP)), evenly(high - b, b * (1.0 - _LAP))
+    xs, ys = evenly(wide - a, a * (1.0 - LAP)), evenly(high - b, b * (1.0 - LAP))
     all_over = e.word("slug") == "nothing" or wide < 2.2 * a or high < 2.2 * b
     places: list[Place] = []
     if all_over:

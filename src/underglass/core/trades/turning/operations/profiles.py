@@ -33,6 +33,7 @@ from underglass.core.trades.turning.operations.common import (
     opening,
     read_profile,
 )
+from underglass.core.trades.turning.operations.falls import check_falls, hollow_passes, rough_hollows
 
 _NEAR = 0.02
 """How far apart places are taken on the way that a pass stops at, mm; passes stop so much earlier."""
@@ -58,10 +59,31 @@ def prolonged(contour: Contour, clear: float, outside: bool, stock: float) -> Co
     return Contour((Seg(z0 + clear, r0, z0, r0), *contour.segs, Seg(z1, r1, z1, end)), False)
 
 
-class _Limit:
-    """How far the tip may go at a radius or at a Z before it meets what must stay."""
+def check_corners(e: ShopEntries, contour: Contour, outside: bool, re: float) -> None:
+    """Whether the nose gets along every element between its corners, as a control compensates it. Raises ``CannotBe``.
 
-    def __init__(self, path: Contour, outside: bool) -> None:
+    In a corner of angle ``a`` that closes in on it, the nose needs r tan(a / 2) of either side (plane geometry).
+    """
+    side = -1.0 if outside else 1.0
+    taken = [0.0] * len(contour.segs)
+    for k, (one, other) in enumerate(itertools.pairwise(contour.segs)):
+        (ax, ay), (bx, by) = one.direction(1.0), other.direction(0.0)
+        bend = math.atan2(ax * by - ay * bx, ax * bx + ay * by) * side
+        if bend > 1e-6:
+            for n in (k, k + 1):
+                taken[n] += re * math.tan(min(bend, 3.0) / 2.0)
+    for seg, used in zip(contour.segs, taken, strict=True):
+        need(
+            seg.length > used - 1e-6 and not (seg.turn == side and seg.radius < re - 1e-6),
+            f"the nose is too round for the corner at Z{e.show(seg.x0)}: take its radius in the figures, or a sharper insert",
+            "nose",
+        )
+
+
+class _Limit:
+    """How far the tip may go at a radius or at a Z before it meets what must stay; ``falls`` where the way comes down again."""
+
+    def __init__(self, path: Contour, outside: bool, falls: bool) -> None:
         places = path.places(0.002)
         # Taken close enough together that a straight line between two places is as good as the path.
         fine: list[NDArray[np.float64]] = []
@@ -73,7 +95,12 @@ class _Limit:
         self.sign = 1.0 if outside else -1.0
         order = np.argsort(-self.z, kind="stable")
         # From the face on: the farthest out (in a bore: in) that the way has been up to each Z.
-        self._front, self._reach = -self.z[order], np.maximum.accumulate(self.sign * self.r[order])
+        self._front, reach = -self.z[order], self.sign * self.r[order]
+        self._reach = np.maximum.accumulate(reach)
+        if falls:
+            # As far out as it is there, and a step nearer to the face: a way square to the axis has both its ends at one Z.
+            first = np.searchsorted(self._front, self._front - 2.0 * _NEAR, side="left")
+            self._reach = np.array([reach[a : k + 1].max() for k, a in enumerate(first.tolist())])
 
     def along(self, r: float) -> float:
         """The Z at which a pass at a radius, coming from +Z, has to stop; -inf where nothing stops it."""
@@ -119,9 +146,10 @@ def _rough_along(w: LatheWriter, e: ShopEntries, limit: _Limit, outside: bool, b
     sign = 1.0 if outside else -1.0
     lift = min(0.5, 0.5 * clear)
     done = 0
-    w.rapid(z0 + clear, begin + sign * clear if outside else max(begin - clear, 0.1))
-    for k in range(1, count + 1):
-        r = begin + (end - begin) * k / count
+    far = begin + sign * clear if outside else max(begin - clear, 0.1)
+    radii = [begin + (end - begin) * k / count for k in range(1, count + 1)]
+    w.rapid(z0 + clear, far)
+    for r in radii:
         stop = limit.along(r - sign * 1e-3)
         if stop > z0 - 1e-3:
             continue
@@ -130,7 +158,11 @@ def _rough_along(w: LatheWriter, e: ShopEntries, limit: _Limit, outside: bool, b
         w.feed(stop, f=f)
         w.feed(stop + lift, r + sign * lift, f=f)
         w.rapid(z0 + clear)
-    return done
+    hollows = hollow_passes(limit.z, limit.r, sign, radii, begin, _NEAR)
+    rough_hollows(w, e, hollows, outside, far)
+    if hollows:
+        w.rapid(z0 + clear)
+    return done + len(hollows)
 
 
 def _rough_across(w: LatheWriter, e: ShopEntries, limit: _Limit, outside: bool, begin: float, z0: float) -> int:
@@ -195,6 +227,7 @@ def _contour(e: ShopEntries, outside: bool) -> Answer:
     need(re >= 0.0, "this cannot be less than zero", "re")
     need(left >= 0.0, "this cannot be less than zero", "left")
     need(contour.end[0] < contour.start[0] - 1e-6, "the profile runs from the face towards the chuck", "profile")
+    falls = check_falls(e, contour, outside)
     stock = e.positive("stock", "The stock's diameter") / 2.0
     rs = [r for s in contour.segs for r in (s.y0, s.y1)]
     if outside:
@@ -206,6 +239,8 @@ def _contour(e: ShopEntries, outside: bool) -> Answer:
     need(z0 >= contour.start[0] - 1e-6, "the stock's face lies behind the profile's beginning", "face")
     w = lathe_writer(e)
     opening(w, e)
+    if e.word("nose") == "comp" and (e.word("finish") == "yes" or e.word("rough") == "cycle"):
+        check_corners(e, prolonged(contour, max(clear, 2.0 * re + 0.5), outside, stock), outside, re)
     passes = 0
     far = stock + clear if outside else max(stock - clear, 0.1)
     by_cycle = e.word("rough") == "cycle"
@@ -215,7 +250,7 @@ def _contour(e: ShopEntries, outside: bool) -> Answer:
         passes = rough_by_cycle(w, e, contour, whole if comp else tip_path(whole, re, 0.0, outside), outside, far, comp)
     elif e.word("rough") != "no":
         path = tip_path(prolonged(contour, clear + 2.0 * re, outside, stock), re, left, outside)
-        limit = _Limit(path, outside)
+        limit = _Limit(path, outside, falls)
         rough = _rough_along if e.word("rough") == "along" else _rough_across
         passes = rough(w, e, limit, outside, stock, z0)
         # The steps of the passes taken down to an even allowance.
@@ -256,6 +291,8 @@ _HOW = (
     Field(key="finish", word="Finish pass", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
     Field(key="nose", word="Nose radius", kind="choice", start="comp", choices=(("comp", "by G41, G42"), ("figures", "in the figures"))),
     Field(key="re", word="Nose radius of the insert", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
+    Field(key="fall", word="May fall again by up to", kind="angle", start="30", usual=(30, 50),
+          tip="How steep the profile may come down again behind a shoulder: the angle that the insert's back edge leaves"),
     T, *SPEED, FEED, Field(key="ff", word="Finish feed", kind="tooth", start="0.1", start_inch="0.004", usual=(0.03, 0.15)), CLEAR, COOL,
 )  # fmt: skip
 _TIP = "From the face to the chuck: 24 -15, X30 A30, G2 30 -20 B5; R rounds the corner, C chamfers it"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from underglass.core.bench.lathe import Lathe, LatheTool
+from underglass.core.bench.lathe import INSERT_ANGLES, Lathe, LatheTool
 from underglass.core.compose.operation import Operation
 from underglass.core.entries.materials import find_material
 from underglass.core.proof.job import Job
@@ -36,6 +36,10 @@ def turning_starts(operation: Operation, job: Job, unit: Unit, given: Mapping[st
         out |= {"t": str(tool.number), "re": said(tool.RE)}
         if tool.DC:
             out["d"] = said(tool.DC)
+        if tool.insert in INSERT_ANGLES and tool.KAPR:
+            # What the insert's back edge leaves, less two degrees so that it does not rub (common practice, no source).
+            leaves = 180.0 - math.degrees(tool.KAPR) - INSERT_ANGLES[tool.insert] - 2.0
+            out["fall"] = plain(leaves, 1) if leaves > 0.0 else plain(0.5, 1)
         if tool.width:
             out["width"] = said(tool.width)
         material = find_material(job.bench.material or "")
