@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import gc
 import os
 import subprocess
 import sys
@@ -25,6 +26,15 @@ MODULES = {
     ".".join(("underglass", *p.relative_to(SOURCE).with_suffix("").parts)).removesuffix(".__init__"): p
     for p in SOURCE.rglob("*.py")
 }
+
+
+@pytest.fixture(autouse=True)
+def _no_window_dies_meanwhile() -> Iterator[None]:
+    """Windows of other tests that are collected while a file is parsed upset this Python's count of how deep the parser is."""
+    gc.collect()
+    gc.disable()
+    yield
+    gc.enable()
 
 
 def imports(path: Path) -> Iterator[str]:

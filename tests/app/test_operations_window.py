@@ -227,6 +227,24 @@ def test_every_trade_is_filled_in_as_the_command_line_does(
     assert written[:head] == printed[:head] and written[-10:-1] == printed[-10:-1]
 
 
+def test_a_punch_that_is_not_in_the_turret_is_told_before_it_is_written(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path
+) -> None:
+    window = opened(copy_demo("louvre-panel", tmp_path / "d"))
+    window.go_to_place("write")
+    window.side.choose("fill")
+    fill = window.side.fill
+    # No straight punch stands square in this turret: the form keeps its own station, and the box shows none.
+    fill.choose("Parts cut apart")
+    assert fill.tool.currentIndex() == -1 and fill.form.entered["t"] == "1"
+    qtbot.waitUntil(lambda: fill.with_tool.isChecked() and "fault" in fill.tried_said.text(), timeout=60_000)
+    assert "calls tool 1, which is not on the bench" in fill.tried_said.text()
+    # Without the tool change the hits would be the punch's that is in; what is tried follows the box.
+    fill.with_tool.click()
+    qtbot.waitUntil(lambda: "fault" not in fill.tried_said.text(), timeout=60_000)
+    assert "it would be cut with the wrong one" in fill.tool_said.text()
+
+
 def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: QtBot, plate: MainWindow) -> None:
     panel = plate.side.list
     assert panel.buttons["parts"].isHidden(), "for one part it makes no difference"

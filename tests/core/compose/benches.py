@@ -271,10 +271,10 @@ def _punch(op: Operation, value: Mapping[str, str]) -> str:
         "punched-opening": ("rectangle", [value.get("a"), value.get("b")]),
     }.get(op.key, ("round", [value.get("d")]))  # fmt: skip
     said = ", ".join(str(s) for s in size)
-    if "tx" in value:
+    if "ty" in value:
         a, b = value["a"], value["b"]
-        tools = [(value["tx"], "rectangle", f"[{a}, {b}]", 0.0), (value["ty"], "rectangle", f"[{a}, {b}]", 90.0)]
-        tools += [(value["t"], "round", f"[{value['d']}]", 0.0)] if "d" in value else []
+        tools = [(value["t"], "rectangle", f"[{a}, {b}]", 0.0), (value["ty"], "rectangle", f"[{a}, {b}]", 90.0)]
+        tools += [(value["tr"], "round", f"[{value['d']}]", 0.0)] if "d" in value else []
         first, *others = (
             f'kind = "punch"\nshape = "{shape}"\nsize = {size}\nangle = {angle}\n' for _n, shape, size, angle in tools
         )

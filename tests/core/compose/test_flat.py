@@ -121,7 +121,7 @@ def test_what_cannot_be_is_said(op: object, entered: dict[str, str], why: str) -
 
 @pytest.mark.parametrize("joint", ["0", "0.5"])
 def test_parts_share_their_cuts_and_come_free_or_hang_by_their_corners(prove_text: Prove, joint: str) -> None:
-    proof = proved(prove_text, "punch", PUNCH["punched-parts-cut-apart"], {"joint": joint})
+    proof = proved(prove_text, "punch", PUNCH["parts-cut-apart"], {"joint": joint})
     boxes = [shapely.box(60 + i * 95, 140 + j * 65, 150 + i * 95, 200 + j * 65) for i in range(3) for j in range(2)]
     freed = [f for f in proof.findings if f.code == "piece-free"]
     pieces = [p for p in proof.histories[0].pieces if p.area > 1000]  # type: ignore[attr-defined]
@@ -134,14 +134,14 @@ def test_parts_share_their_cuts_and_come_free_or_hang_by_their_corners(prove_tex
     # Three cuts along X and four along Y instead of four about each of the six parts.
     hits, alone = (
         int(row.shown.split()[0])
-        for row in (PUNCH["punched-parts-cut-apart"].answer({"joint": joint}, "mm").rows[k] for k in (0, 3))
+        for row in (PUNCH["parts-cut-apart"].answer({"joint": joint}, "mm").rows[k] for k in (0, 3))
     )
     assert hits < 0.75 * alone
 
 
 @pytest.mark.parametrize("side", ["outside", "inside"])
 def test_a_contour_by_three_punches_is_the_shape_asked_for(prove_text: Prove, side: str) -> None:
-    op = PUNCH["punched-contour-several-punches"]
+    op = PUNCH["punched-contour"]
     proof = proved(prove_text, "punch", op, {"side": side, "scallop": "0.1"})
     part = shapely.Polygon(
         [(180, 150), (280, 150), (300, 170), (300, 230), (280, 250), (240, 250), (240, 210), (180, 210)]

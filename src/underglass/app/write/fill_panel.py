@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from underglass.app.document import Document
 from underglass.app.parts.basic import label
+from underglass.app.parts.choice_box import ChoiceBox
 from underglass.app.parts.form_view import FormView
 from underglass.app.style.palette import Palette
 from underglass.app.write.trying import Tried, Trying
@@ -87,11 +88,12 @@ class FillPanel(QWidget):
         self.ways_said.setContentsMargins(12, 2, 12, 0)
         self.ways_said.setWordWrap(True)
         self.ways_said.hide()
-        self.choice = QComboBox()
+        self.choice = ChoiceBox()
         self.choice.setAccessibleName("Operation")
         self.kind = ""
         self.operations: tuple[Operation, ...] = ()
-        self.tool = QComboBox()
+        self.tool = ChoiceBox()
+        self.tool.setPlaceholderText("not on the bench")
         self.tool.setAccessibleName("Tool from the bench")
         for box in (self.choice, self.tool):
             # A long name must not make the panel wider than its share.
@@ -110,7 +112,7 @@ class FillPanel(QWidget):
         self.tool_said.setWordWrap(True)
         self.tool_said.setContentsMargins(12, 4, 12, 0)
         self.tool_said.hide()
-        self.with_tool.toggled.connect(lambda _on: self._look_at_tool())
+        self.with_tool.toggled.connect(lambda _on: (self._look_at_tool(), self._try()))
         self.with_tool.setToolTip("Put the shop's own texts for a tool around it")
         self.write = QPushButton("Insert")
         self.write.setProperty("strong", True)
@@ -118,8 +120,8 @@ class FillPanel(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(12, 8, 12, 4)
         top.setSpacing(6)
-        top.addWidget(self.choice, 1)
-        top.addWidget(self.tool, 1)
+        top.addWidget(self.choice, 4)
+        top.addWidget(self.tool, 3)
         self._found_row = QWidget()
         found = QHBoxLayout(self._found_row)
         found.setContentsMargins(12, 2, 12, 6)
@@ -225,7 +227,7 @@ class FillPanel(QWidget):
             return
         entered = first_entries(self.operation, job, self.form.unit, lines=self._document.lines)
         if entered.get("t", "").isdigit():
-            self.tool.setCurrentIndex(max(self.tool.findData(int(entered["t"])), 0))
+            self.tool.setCurrentIndex(self.tool.findData(int(entered["t"])))
         self._enter(entered)
 
     def take_tool(self) -> None:

@@ -34,12 +34,29 @@ def _stations(e: ShopEntries, work: list[tuple[int, list[Place]]]) -> Writer:
     return w
 
 
+def _drawn(e: ShopEntries, work: list[tuple[int, list[Place]]]) -> list[Stroke]:
+    """The punches where they hit; of more than some hundred, their middles."""
+    if sum(len(places) for _t, places in work) > 400:
+        return [Stroke("dot", place, "path") for _t, places in work for place in places[:2000]]
+    a, b = e.number("a") / 2.0, e.number("b") / 2.0
+    out: list[Stroke] = []
+    for station, places in work:
+        for x, y in places:
+            if "tr" in e.values and station == e.count("tr"):
+                out.append(Stroke("arc", (x, y, e.number("d") / 2.0, 0.0, 360.0), "cut"))
+                continue
+            u, v = (a, b) if station == e.count("t") else (b, a)
+            corners = [(x - u, y - v), (x + u, y - v), (x + u, y + v), (x - u, y + v), (x - u, y - v)]
+            out += [Stroke("line", (*p, *q), "cut") for p, q in itertools.pairwise(corners)]
+    return out
+
+
 def _answer(
     e: ShopEntries, work: list[tuple[int, list[Place]]], strokes: tuple[Stroke, ...], more: tuple[Row, ...]
 ) -> Answer:
-    work = [(station, places) for station, places in work if places]
+    work = _each_once(work)
     count = sum(len(places) for _t, places in work)
-    need(count <= 20_000, "more than twenty thousand hits", "x")
+    need(count <= 20_000, "more than twenty thousand hits", "a")
     w = _stations(e, work)
     everywhere = [place for _t, places in work for place in places]
     way = sum(math.dist(a, b) for a, b in itertools.pairwise(everywhere))
@@ -48,9 +65,19 @@ def _answer(
         rows=(Row("Hits", str(count), said), Row("Way between them", e.show(way)), *more),
         steps=(),
         blocks=w.text(),
-        strokes=(*strokes, *(Stroke("dot", place, "path") for place in everywhere[:2000])),
+        strokes=(*strokes, *_drawn(e, work)),
         points=tuple(everywhere[:200]),
     )
+
+
+def _each_once(work: list[tuple[int, list[Place]]]) -> list[tuple[int, list[Place]]]:
+    """Every station once, every place of it once, empty ones left out."""
+    by: dict[int, dict[Place, Place]] = {}
+    for station, places in work:
+        hit = by.setdefault(station, {})
+        for x, y in places:
+            hit.setdefault((round(x, 3), round(y, 3)), (x, y))
+    return [(station, list(hit.values())) for station, hit in by.items() if hit]
 
 
 def _there_and_back(rows: list[list[Place]]) -> list[Place]:
@@ -68,7 +95,9 @@ def _parts(e: ShopEntries) -> Answer:
     need(a > b - 1e-9, "the punch is wider than it is long", "b")
     need(nx * ny <= 2000, "more than two thousand parts", "nx")
     need(joint >= 0.0, "this cannot be less than zero", "joint")
-    need(e.count("tx") != e.count("ty"), "the punch along X and the one along Y are two stations", "ty")
+    need(
+        e.count("t") != e.count("ty") or abs(a - b) < 1e-9, "only a square punch does both ways from one station", "ty"
+    )
     least = min(wide, high) - 2.0 * joint if joint > 0.0 else min(wide, high)
     need(
         a <= least + 1e-9,
@@ -116,7 +145,7 @@ def _parts(e: ShopEntries) -> Answer:
         Row("Parts", str(nx * ny), "held by their corners" if joint > 0.0 else "each freed by the last hit beside it"),
         Row("Without common cuts", f"{alone} hits"),
     )
-    work = [(e.count("tx"), _there_and_back(along_x)), (e.count("ty"), _there_and_back(along_y))]
+    work = [(e.count("t"), _there_and_back(along_x)), (e.count("ty"), _there_and_back(along_y))]
     return _answer(e, work, tuple(s for box in boxes[:400] for s in _sides(box)), rows)
 
 
@@ -181,8 +210,9 @@ def _contour(e: ShopEntries) -> Answer:
     scallop = e.positive("scallop", "The scallop")
     need(scallop < d / 4.0, "so high a scallop leaves teeth", "scallop")
     need(a > b - 1e-9, "the punch is wider than it is long", "b")
-    stations = [e.count(key) for key in ("tx", "ty", "t")]
-    need(len(set(stations)) == 3, "three punches stand in three stations", "ty")
+    stations = [e.count(key) for key in ("t", "ty", "tr")]
+    need(stations[0] != stations[1] or abs(a - b) < 1e-9, "only a square punch does both ways from one station", "ty")
+    need(stations[2] not in stations[:2], "the round punch stands in a station of its own", "tr")
     inside = e.word("side") == "inside"
     by: dict[str, list[Place]] = {"x": [], "y": [], "": []}
     alone = 0
@@ -247,12 +277,12 @@ def _standing(shape: _Shape, by: dict[str, list[Place]], d: float) -> float:
 _LONG = Field(key="a", word="Punch, length", start="30", start_inch="1.2", usual=(20, 40))
 _BROAD = Field(key="b", word="Punch, width", start="5", start_inch="0.2", usual=(3, 8))
 _STATIONS = (
-    Field(key="tx", word="Station T, punch along X", kind="count", start="1", usual=(1, 9)),
+    Field(key="t", word="Station T, punch along X", kind="count", start="1", usual=(1, 9)),
     Field(key="ty", word="Station T, along Y", kind="count", start="2", usual=(10, 19)),
 )
 
 PARTS = Operation(
-    name="Punched parts, cut apart",
+    name="Parts cut apart",
     fields=(
         *_STATIONS,
         Field(key="x", word="First part's corner X", start="60", start_inch="2.4", usual=(40, 90)), Field(key="y", word="First part's corner Y", start="140", start_inch="5.6", usual=(110, 160)),
@@ -265,9 +295,9 @@ PARTS = Operation(
 )  # fmt: skip
 
 CONTOUR = Operation(
-    name="Punched contour, several punches",
+    name="Punched contour",
     fields=(
-        *_STATIONS, Field(key="t", word="Station T, round punch", kind="count", start="3", usual=(20, 29)),
+        *_STATIONS, Field(key="tr", word="Station T, round punch", kind="count", start="3", usual=(20, 29)),
         Field(key="contour", word="Contour", kind="contour", start="180 150\n300 150 R20\n300 250 R20\n240 250\n240 210\n180 210\nCLOSE",
               start_inch="7 6\n12 6 R0.8\n12 10 R0.8\n9.5 10\n9.5 8.4\n7 8.4\nCLOSE"),
         Field(key="side", word="Punches run", kind="choice", start="outside", choices=(("outside", "outside"), ("inside", "inside"))),
