@@ -53,6 +53,7 @@ class Writer:
         self._at: dict[str, float | None] = {"X": None, "Y": None, "Z": None}
         self._feed: float | None = None
         self._begun = False
+        self._said: dict[str, tuple[float, str]] = {}
         self._plain = (0.0, 0.0)
         self.parts: tuple[tuple[float, float], ...] = ()
         """Shifts at which everything is repeated; none for once where it stands."""
@@ -170,16 +171,20 @@ class Writer:
             self._plain = (self._plain[0] if x is None else x, self._plain[1] if y is None else y)
             if self.turned is not None and not self.turned.by_word:
                 x, y = self._in_figures(*self._plain)
-        given = {"X": x, "Y": y, "Z": z}
+        at, said = self._at, self._said
         for axis, letter, times in self.AXES:
-            value = given[axis]
+            value = x if axis == "X" else y if axis == "Y" else z
             if value is None:
                 continue
             written = self.figure(value * times)
-            old = self._at[axis]
-            if old is None or self.figure(old * times) != written:
+            old = at[axis]
+            # What was written last for this axis, as long as nothing else has moved it since.
+            known = said.get(axis)
+            if old is None or (known[1] if known is not None and known[0] == old else self.figure(old * times)) != written:
                 out.append(letter + written)
-            self._at[axis] = float(written) * self._mm / times
+            now = float(written) * self._mm / times
+            at[axis] = now
+            said[axis] = (now, written)
         return out
 
     def figure(self, value: float) -> str:
@@ -217,7 +222,8 @@ class Writer:
         if words and before:
             words = [before, *words]
         self._put("G1", words, f)
-        self._count(math.hypot(*(b - a for a, b in zip(was, self.place)), (self._at["Z"] or 0.0) - (low or 0.0)), f)
+        now = self.place
+        self._count(math.hypot(now[0] - was[0], now[1] - was[1], (self._at["Z"] or 0.0) - (low or 0.0)), f)
         self._drawn(was, "cut")
 
     def arc(
@@ -238,8 +244,9 @@ class Writer:
         x0, y0 = self.place
         low = self._at["Z"] or 0.0
         i, j = cx - x0, cy - y0
-        words = [f"X{self.figure(x)}", f"Y{self.figure(y)}"]
-        self._at["X"], self._at["Y"] = float(self.figure(x)) * self._mm, float(self.figure(y)) * self._mm
+        fx, fy = self.figure(x), self.figure(y)
+        words = [f"X{fx}", f"Y{fy}"]
+        self._at["X"], self._at["Y"] = float(fx) * self._mm, float(fy) * self._mm
         words += self._words(None, None, z)
         words += [f"I{self.figure(i)}", f"J{self.figure(j)}"]
         if before:
@@ -261,10 +268,10 @@ class Writer:
         self.minutes += length / f if f > 0.0 else 0.0
 
     def _drawn(self, before: tuple[float, float], style: str) -> None:
-        if before != self.place:
-            self.strokes.append(
-                Stroke("line", (*self._seen(*before), *self._seen(*self.place)), "cut" if style == "cut" else "help")
-            )
+        now = self.place
+        if before != now:
+            ends = (*before, *now) if self.turned is None else (*self._seen(*before), *self._seen(*now))
+            self.strokes.append(Stroke("line", ends, "cut" if style == "cut" else "help"))
 
     def _seen(self, x: float, y: float) -> tuple[float, float]:
         """A written place as it is at the part: what G68 turns is drawn turned."""
