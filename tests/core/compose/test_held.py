@@ -13,12 +13,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.compose.test_milled import CELL, OPS, grid, heights, proved
+from tests.core.compose.test_operations import check_pocket
+from tests.core.compose.test_operations import proved as plain_proved
 from underglass.core.compose.arcs import arcs_through
 from underglass.core.compose.contour import Contour
 from underglass.core.compose.engaged import Floor
 from underglass.core.control.motions import Kind
 from underglass.core.proof.proof import Proof
 from underglass.core.reckon.form import CannotBe
+from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
 
 Prove = Callable[..., Proof]
 R = 4.0
@@ -102,6 +105,28 @@ def test_what_is_held_clears_the_same_pocket(prove_text: Prove, wall: str) -> No
     reach = region.buffer(-R, quad_segs=64).buffer(R, quad_segs=64)
     assert np.allclose(z[shapely.contains_xy(reach.buffer(-1.5 * CELL), gx, gy)], -6.0, atol=1e-6)
     assert np.allclose(z[~shapely.contains_xy(region.buffer(1.5 * CELL), gx, gy)], 0.0, atol=1e-6)
+
+
+@pytest.mark.parametrize("wall", ["0", "0.2"])
+def test_the_plain_pockets_are_held_too(prove_text: Prove, wall: str) -> None:
+    held = {
+        "top": "1",
+        "deep": "6",
+        "down": "3",
+        "hold": "115",
+        "wall": wall,
+        "finish": "comp" if wall != "0" else "plain",
+    }
+    check_pocket(
+        plain_proved(prove_text, RECTANGULAR, {**held, "turn": "against"}, False),
+        shapely.box(26, 16, 74, 44).buffer(6.0, quad_segs=64),
+        -5.0,
+    )
+    check_pocket(
+        plain_proved(prove_text, ROUND, {**held, "dia": "37"}, False),
+        shapely.Point(50, 30).buffer(18.5, quad_segs=128),
+        -5.0,
+    )
 
 
 def test_what_cannot_be_held_is_said() -> None:

@@ -180,7 +180,10 @@ class Writer:
             old = at[axis]
             # What was written last for this axis, as long as nothing else has moved it since.
             known = said.get(axis)
-            if old is None or (known[1] if known is not None and known[0] == old else self.figure(old * times)) != written:
+            if (
+                old is None
+                or (known[1] if known is not None and known[0] == old else self.figure(old * times)) != written
+            ):
                 out.append(letter + written)
             now = float(written) * self._mm / times
             at[axis] = now

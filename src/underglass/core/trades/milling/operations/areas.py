@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import shapely
 
@@ -16,7 +16,7 @@ from underglass.core.reckon.form import Answer, Field, Row
 from underglass.core.trades.milling.operations.clearing import Clearing, nearest, rounds_in
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 from underglass.core.trades.milling.operations.finishing import finish_wall, ways_beside
-from underglass.core.trades.milling.operations.held import Plan, plan_for
+from underglass.core.trades.milling.operations.held import HOLD, held_at, most_row, plan_for
 from underglass.core.trades.milling.operations.walls import go_round
 
 
@@ -41,7 +41,7 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
         return _tapered(w, e, contours, lean)
     reach = grown(region, -(r + wall))
     need(not reach.is_empty, "the tool is wider than the area", "d")
-    hold = _held(e, over / 100.0)
+    hold = held_at(e, over / 100.0)
     finished = wall > 0.0 or e.word("finish") == "comp"
     rounds = rounds_in(reach, d * over / 100.0, r) if hold is None else []
     plan = (
@@ -75,33 +75,8 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
         if plan is None
         else Row("Cuts", f"{plan.cuts()} across, {len(heights)} deep"),
         Row("Out of this tool's reach", said, "a smaller tool takes it: rest of a pocket" if left > 0.5 else ""),
-        Row("First round of each pass", "full width") if plan is None else _most_row(plan),
+        Row("First round of each pass", "full width") if plan is None else most_row(plan),
     )
-
-
-def _held(e: ShopEntries, share: float) -> float | None:
-    """The engagement that is not to be passed, rad; None where none is asked for. Raises ``CannotBe``."""
-    deg = e.maybe("hold") if "hold" in e.values else None
-    if deg is None:
-        return None
-    # Along a straight wall: acos(1 - a / r) with a = 2 r share (plane geometry).
-    straight = math.degrees(math.acos(1.0 - 2.0 * share))
-    need(deg <= 180.0, "a tool is engaged over 180 degrees at the most: that is full width", "hold")
-    need(
-        deg >= straight + 5.0,
-        f"rows at this step take {straight:.0f} degrees by themselves: ask for {math.ceil(straight + 5.0)} or more, or step less across",
-        "hold",
-    )
-    return math.radians(deg)
-
-
-def _most_row(plan: Plan) -> Row:
-    over = (
-        ""
-        if not plan.over
-        else f"{plan.over} {'cut takes' if plan.over == 1 else 'cuts take'} more than asked: there is no room beside the tool"
-    )
-    return Row("Most engagement", f"{math.degrees(plan.most):.0f}°", over or "felt along every cut")
 
 
 # -- walls that lean -----------------------------------------------------------------------------------------------------------
@@ -232,9 +207,7 @@ HOW = (
           shown=lambda v: not _leans(v)),
     Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
 )  # fmt: skip
-_HOLD = Field(key="hold", word="Most engagement", kind="angle", start="", blank=True, usual=(115, 170),
-              shown=lambda v: v.get("way") == "helix" and not _leans(v),
-              tip="The angle over which the tool is in the metal, 180 is full width; left empty, corners and the first round take what comes")  # fmt: skip
+_HOLD = replace(HOLD, shown=lambda v: v.get("way") == "helix" and not _leans(v))
 _HOLE = (
     Field(
         key="hx",

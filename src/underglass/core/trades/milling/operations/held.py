@@ -19,6 +19,8 @@ from numpy.typing import NDArray
 from underglass.core.compose.arcs import arcs_through
 from underglass.core.compose.contour import Contour, Seg, grown, rings_of
 from underglass.core.compose.engaged import Floor
+from underglass.core.compose.operation import ShopEntries, need
+from underglass.core.reckon.form import Field, Row
 from underglass.core.trades.milling.operations.clearing import Cut, Entry, Ramp, Round, Step, helix_in
 
 Floats = NDArray[np.float64]
@@ -217,3 +219,35 @@ def _from_nearest(way: Contour, to: tuple[float, float]) -> Contour:
 def _opened(shape: shapely.Geometry, by: float) -> shapely.Geometry:
     """A region without what is narrower than twice ``by``, its corners as round as that."""
     return grown(grown(shape, -by, 0.02), by, 0.02)
+
+
+# -- as a form asks for it ---------------------------------------------------------------------------------------------------------
+
+HOLD = Field(key="hold", word="Most engagement", kind="angle", start="", blank=True, usual=(115, 170),
+              shown=lambda v: v.get("way", "helix") == "helix",
+    tip="The angle over which the tool is in the metal, 180 is full width; left empty, corners and the first round take what comes")  # fmt: skip
+
+
+def held_at(e: ShopEntries, share: float) -> float | None:
+    """The engagement that is not to be passed, rad; None where none is asked for. Raises ``CannotBe``."""
+    deg = e.maybe("hold") if "hold" in e.values else None
+    if deg is None:
+        return None
+    # Along a straight wall: acos(1 - a / r) with a = 2 r share (plane geometry).
+    straight = math.degrees(math.acos(1.0 - 2.0 * share))
+    need(deg <= 180.0, "a tool is engaged over 180 degrees at the most: that is full width", "hold")
+    need(
+        deg >= straight + 5.0,
+        f"rows at this step take {straight:.0f} degrees by themselves: ask for {math.ceil(straight + 5.0)} or more, or step less across",
+        "hold",
+    )
+    return math.radians(deg)
+
+
+def most_row(plan: Plan) -> Row:
+    over = (
+        ""
+        if not plan.over
+        else f"{plan.over} {'cut takes' if plan.over == 1 else 'cuts take'} more than asked: there is no room beside the tool"
+    )
+    return Row("Most engagement", f"{math.degrees(plan.most):.0f}°", over or "felt along every cut")

@@ -8,10 +8,14 @@ from __future__ import annotations
 
 import math
 
+from underglass.core.compose.contour import grown
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, CannotBe, Field, Row, Stroke
+from underglass.core.trades.milling.operations.bosses import rectangle
+from underglass.core.trades.milling.operations.clearing import Clearing
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
+from underglass.core.trades.milling.operations.held import HOLD, held_at, most_row, plan_for
 
 _HOW = (
     Field(key="over", word="Stepover, % of D", kind="number", start="50", usual=(10, 70)),
@@ -23,6 +27,7 @@ _HOW = (
     Field(key="finish", word="Finish pass", kind="choice", start="plain", choices=(("plain", "by the tool's centre"), ("comp", "with G41 and D")),
           tip="With G41 the wall's size can be corrected in the radius register"),
     Field(key="turn", word="Cutting", kind="choice", start="climb", choices=(("climb", "climb"), ("against", "conventional"))),
+    HOLD,
 )  # fmt: skip
 
 
@@ -173,7 +178,19 @@ def _pocket(e: ShopEntries, middle: tuple[float, float], outline: _Ring, round_:
     top = e.number("top")
     room = (rings[-1].a, rings[-1].b)
     start = top
-    for k, level in enumerate(heights):
+    hold = held_at(e, step / (2.0 * r))
+    if hold is not None:
+        region = rectangle(cx, cy, outline.a, outline.b, outline.c).polygon()
+        plan = plan_for(grown(region, -(r + wall)).wkb, 2.0 * r, step / (2.0 * r), hold, clockwise, wall <= 0.0)
+        clearing = Clearing(w, e, grown(region, -(r + wall)), [], r)
+        for level in heights:
+            clearing.planned(plan.steps, start, level)
+            start = level
+        if wall > 0.0:
+            w.rapid(cx, cy)
+            w.rapid(z=heights[-1] + e.number("near"))
+            w.feed(z=heights[-1], f=e.positive("fdown", "The feed downwards"))
+    for k, level in enumerate(heights if hold is None else ()):
         _down(w, e, room, r, start, level, k == 0)
         for ring in rings:
             w.feed(*ring.start(), f=f)
@@ -186,7 +203,11 @@ def _pocket(e: ShopEntries, middle: tuple[float, float], outline: _Ring, round_:
     close(w, e)
     strokes = _outlined(outline)
     rows = (
-        Row("Rounds", f"{len(rings)} across, {len(heights)} deep"),
+        *(
+            (Row("Rounds", f"{len(rings)} across, {len(heights)} deep"),)
+            if hold is None
+            else (Row("Cuts", f"{plan.cuts()} across, {len(heights)} deep"), most_row(plan))
+        ),
         Row("First step down", e.show(top - heights[0])),
         *length_rows(w, e),
     )
