@@ -184,7 +184,7 @@ def test_a_profile_that_falls_again_is_what_is_left(prove_text: Prove, key: str,
 
 def test_a_fall_steeper_than_the_back_edge_is_refused_where_it_is() -> None:
     op = OPS["turn-a-profile"]
-    with pytest.raises(CannotBe, match=r"falls by 45 degrees at Z-10\.?, this insert by no more than 30") as problem:
+    with pytest.raises(CannotBe, match=r"drops 45 degrees at Z-10\.?, this insert can take 30") as problem:
         op.answer({"profile": "20 0\n20 -10\n16 -12\n24 -30", "fall": "30"}, "mm")
     assert problem.value.key == "profile"
     passes = [

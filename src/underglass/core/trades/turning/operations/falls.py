@@ -1,4 +1,4 @@
-"""A profile that falls again behind a shoulder: what the insert's back edge allows, and the hollows roughed one by one.
+"""A profile that drops again behind a shoulder: what the insert's back edge allows, and the hollows roughed one by one.
 
 Glossary
     hollow   a stretch of the profile behind a shoulder that lies deeper than it: in a bar nearer to the axis, in a bore farther from it
@@ -47,7 +47,7 @@ def check_falls(e: ShopEntries, contour: Contour, outside: bool) -> bool:
     deg = math.degrees(steep)
     need(
         deg <= may + 1e-6,
-        f"the profile falls by {plain(deg, 1)} degrees at Z{e.show(where)}, this insert by no more than {plain(may, 1)}",
+        f"the profile drops {plain(deg, 1)} degrees at Z{e.show(where)}, this insert can take {plain(may, 1)}",
         "profile",
     )
     return True

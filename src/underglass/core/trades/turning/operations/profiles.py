@@ -291,8 +291,8 @@ _HOW = (
     Field(key="finish", word="Finish pass", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
     Field(key="nose", word="Nose radius", kind="choice", start="comp", choices=(("comp", "by G41, G42"), ("figures", "in the figures"))),
     Field(key="re", word="Nose radius of the insert", start="0.4", start_inch="0.0157", usual=(0.2, 0.8)),
-    Field(key="fall", word="May fall again by up to", kind="angle", start="30", usual=(30, 50),
-          tip="How steep the profile may come down again behind a shoulder: the angle that the insert's back edge leaves"),
+    Field(key="fall", word="Insert can drop at", kind="angle", start="30", usual=(30, 50),
+          tip="How steeply the profile may drop again behind a shoulder: the angle that the insert's back edge leaves"),
     T, *SPEED, FEED, Field(key="ff", word="Finish feed", kind="tooth", start="0.1", start_inch="0.004", usual=(0.03, 0.15)), CLEAR, COOL,
 )  # fmt: skip
 _TIP = "From the face to the chuck: 24 -15, X30 A30, G2 30 -20 B5; R rounds the corner, C chamfers it"
