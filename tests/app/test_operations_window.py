@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -11,10 +13,13 @@ from pytestqt.qtbot import QtBot
 from tests.app.conftest import copy_demo
 from tests.conftest import write_job
 from underglass.app.main_window import MainWindow
+from underglass.app.parts import form_view
 from underglass.cli.fill import filled_text
+from underglass.core.compose.operation import ShopEntries
 from underglass.core.compose.registry import operations_of
 from underglass.core.files.cuts import read_cuts
 from underglass.core.proof.proof import Proof
+from underglass.core.reckon.form import Answer
 
 JOB = """\
 format = 1
@@ -243,6 +248,35 @@ def test_a_punch_that_is_not_in_the_turret_is_told_before_it_is_written(
     fill.with_tool.click()
     qtbot.waitUntil(lambda: "fault" not in fill.tried_said.text(), timeout=60_000)
     assert "it would be cut with the wrong one" in fill.tool_said.text()
+
+
+def test_a_form_that_takes_long_is_answered_beside_the_window(
+    qtbot: QtBot, plate: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(form_view, "_SLOW_S", -1.0)  # every form takes long
+    plate.side.choose("fill")
+    fill = plate.side.fill
+    fill.choose("Pocket, any contour")
+    asked: list[str] = []
+    own = fill.operation
+    held = threading.Event()
+
+    def work(e: ShopEntries) -> Answer:
+        asked.append(f"{e.number('deep'):g}")
+        # The first one is answered at once: nobody knows yet that it takes long.
+        assert len(asked) == 1 or held.wait(20.0)
+        return own.work(e)
+
+    fill.form.show_form(replace(own, work=work), "mm")
+    assert fill.form.answer is not None and not fill.form.working
+    for deep in ("3", "4", "5"):
+        fill.form.enter({"deep": deep})
+        assert fill.form.working and fill.form.answer is None and not fill.write.isEnabled()
+    held.set()
+    qtbot.waitUntil(lambda: fill.form.answer is not None, timeout=20_000)
+    # What was typed in between is not worked out: the newest figures are.
+    assert fill.write.isEnabled() and asked[-1] == "5" and len(asked) < 4
+    assert any("Z-5." in block for block in fill.form.answer.blocks)
 
 
 def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: QtBot, plate: MainWindow) -> None:

@@ -148,10 +148,11 @@ def test_a_pocket_is_filled_in_written_proved_and_opened_again(writing: MainWind
     assert writing.document.text == TEXT
 
 
-def test_every_operation_can_be_reached_by_name_and_takes_the_tool(writing: MainWindow) -> None:
+def test_every_operation_can_be_reached_by_name_and_takes_the_tool(writing: MainWindow, qtbot: QtBot) -> None:
     for operation in OPERATIONS:
         next(a for a in writing.actions() if a.text() == f"Fill in: {operation.name}").trigger()
         assert writing.side.page == "fill" and writing.side.fill.operation is operation
+        qtbot.waitUntil(lambda: not writing.side.fill.form.working, timeout=20_000)
         assert writing.side.fill.form.answer is not None, writing.side.fill.form.why_not
     fill = writing.side.fill
     fill.tool.setCurrentIndex(fill.tool.findData(2))

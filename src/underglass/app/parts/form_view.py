@@ -5,6 +5,7 @@ A bad entry is said under its field and stays as it was typed.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from underglass.app.background import Background
 from underglass.app.parts.basic import Elided, emptied, label, rich, scrolled
 from underglass.app.parts.figure_view import FigureView
 from underglass.app.style.palette import Palette
@@ -49,6 +51,20 @@ _UNITS = {
 _COLUMNS = 2
 
 
+_SLOW_S = 0.15
+"""A form that takes longer than this to answer is answered beside the window from then on."""
+
+
+def _answer_of(worked: Worked, entered: Mapping[str, str], unit: Unit) -> tuple[Answer | CannotBe, float]:
+    """The answer, or why there is none, and how long that took, s."""
+    began = time.perf_counter()
+    try:
+        answer: Answer | CannotBe = worked.answer(entered, unit)
+    except CannotBe as problem:
+        answer = problem
+    return answer, time.perf_counter() - began
+
+
 class FormView(QWidget):
     """``answered`` is sent when another answer is there, or none any more."""
 
@@ -63,6 +79,10 @@ class FormView(QWidget):
         self.worked: Worked | None = None
         self.answer: Answer | None = None
         self.why_not = ""
+        self._slow = False
+        self._later = Background("working out a form", self)
+        self._later.done.connect(self._on_worked)
+        self._later.failed.connect(lambda why: self._show(CannotBe(why)))
         self._editors: dict[str, QWidget] = {}
         self._labels: dict[str, QLabel] = {}
         self._said: dict[str, QLabel] = {}
@@ -102,6 +122,8 @@ class FormView(QWidget):
 
     def show_form(self, worked: Worked, unit: Unit, entered: Mapping[str, str] | None = None) -> None:
         """Another form, or the same with other entries; without any, what a form starts with."""
+        if worked is not self.worked:
+            self._slow = False
         self.worked, self.unit = worked, unit
         self._entered = {f.key: f.first(unit) for f in worked.fields} | dict(entered or {})
         self._make_fields()
@@ -223,13 +245,35 @@ class FormView(QWidget):
     # -- the answer --------------------------------------------------------------------------------------------------
 
     def _work(self) -> None:
+        """Answer at once, or beside the window where this form took long the last time."""
         if self.worked is None:
             return
-        blame, self.why_not = "", ""
-        try:
-            self.answer = self.worked.answer(self._entered, self.unit)
-        except CannotBe as problem:
-            self.answer, blame, self.why_not = None, problem.key, str(problem)
+        worked, entered, unit = self.worked, dict(self._entered), self.unit
+        if not self._slow:
+            self._later.cancel()
+            self._on_worked(_answer_of(worked, entered, unit))
+            return
+        self.answer, self.why_not = None, ""
+        self._rows.setText(f'<span style="color:{self._palette.quiet}">Working it out…</span>')
+        self._later.ask(lambda _cancel: _answer_of(worked, entered, unit))
+        self.answered.emit()
+
+    @property
+    def working(self) -> bool:
+        """Whether an answer is on its way."""
+        return self._later.busy
+
+    def _on_worked(self, worked: tuple[Answer | CannotBe, float]) -> None:
+        answer, seconds = worked
+        self._slow = seconds > _SLOW_S
+        self._show(answer)
+
+    def _show(self, answer: Answer | CannotBe) -> None:
+        blame = ""
+        if isinstance(answer, CannotBe):
+            self.answer, blame, self.why_not = None, answer.key, str(answer)
+        else:
+            self.answer, self.why_not = answer, ""
         for key, said in self._said.items():
             said.setText(self.why_not if key == blame else "")
             said.setStyleSheet(f"color: {self._palette.fault};")

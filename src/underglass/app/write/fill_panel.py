@@ -396,17 +396,15 @@ class FillPanel(QWidget):
         ):
             self.trying.stop()
             return
-        try:
-            blocks = self._blocks()
-        except CannotBe:
-            self.trying.stop()
-            return
         operation, entered, unit, around = (
             self.operation,
             self.operation.only_asked(self.form.entered),
             self.form.unit,
-            self.around(),
+            self._around_written(),
         )
+
+        def blocks() -> tuple[str, ...]:
+            return operation.text(entered, unit, around)
 
         def others() -> tuple[Row, ...]:
             return operation.other_ways(entered, unit, around)
@@ -528,14 +526,14 @@ class FillPanel(QWidget):
             self.choose(next((o.name for o in fitting if o.sign == usual), fitting[0].name))
         return key_of(self.operation)
 
+    def _around_written(self) -> Around:
+        """What stands around the text where it would be written; a tool that an opened text brought in is brought in again."""
+        around = self.around()
+        return around if self.opened is None else around_of(self._document.lines, self.opened, around)
+
     def _blocks(self) -> tuple[str, ...]:
         """The text that would be written. Raises ``CannotBe``."""
-        entered, unit = self.operation.only_asked(self.form.entered), self.form.unit
-        around = self.around()
-        if self.opened is not None:
-            # A tool that its text brought in is brought in again.
-            around = around_of(self._document.lines, self.opened, around)
-        return self.operation.text(entered, unit, around)
+        return self.operation.text(self.operation.only_asked(self.form.entered), self.form.unit, self._around_written())
 
     def ask_write(self) -> None:
         """Write the blocks below the cursor, or over those that were opened."""

@@ -42,7 +42,7 @@ class Trying(QObject):
         self._work = Background("trying a form", self)
         self._work.done.connect(self.tried.emit)
         self._work.failed.connect(lambda _why: self.tried.emit(None))
-        self._wanted: tuple[tuple[str, ...], int, int] | None = None
+        self._wanted: tuple[Callable[[], Sequence[str]], int, int] | None = None
         self._others: Callable[[], tuple[Row, ...]] = lambda: ()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -50,10 +50,10 @@ class Trying(QObject):
         self._soon.timeout.connect(self._go)
 
     def ask(
-        self, blocks: Sequence[str], first: int, last: int, others: Callable[[], tuple[Row, ...]] = lambda: ()
+        self, blocks: Callable[[], Sequence[str]], first: int, last: int, others: Callable[[], tuple[Row, ...]]
     ) -> None:
-        """Try blocks in place of lines ``first`` up to, not including, ``last``, from 0."""
-        self._wanted, self._others = (tuple(blocks), first, last), others
+        """Try blocks, which are made beside the window, in place of lines ``first`` up to, not including, ``last``, from 0."""
+        self._wanted, self._others = (blocks, first, last), others
         self._soon.start()
 
     def stop(self) -> None:
@@ -67,12 +67,13 @@ class Trying(QObject):
         job, before = self._document.job, self._document.proof
         if self._wanted is None or job is None or before is None or not self._document.proof_is_current:
             return
-        blocks, first, last = self._wanted
-        lines = (*self._document.lines[:first], *blocks, *self._document.lines[last:])
+        make, first, last = self._wanted
+        ahead, behind, name = self._document.lines[:first], self._document.lines[last:], self._document.source.name
         others = self._others
-        source = read_lines(lines, self._document.source.name)
 
         def work(cancel: Cancel) -> Tried:
+            blocks = make()
+            source = read_lines((*ahead, *blocks, *behind), name)
             proof = prove(job, source, cancelled=cancel, before=before)
             here = tuple(f for f in proof.troubles if first < f.line <= first + len(blocks))
             return Tried(proof=proof, found=here, seconds=proof.timing.total - before.timing.total, others=others())
