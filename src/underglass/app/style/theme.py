@@ -123,7 +123,7 @@ def _sheet(p: Palette) -> str:
     QTableWidget {{ border: 1px solid {p.rule}; font-family: "{WORDS}"; font-size: 13px; }}
     QHeaderView::section {{ background: {p.panel}; color: {p.quiet}; border: none; border-bottom: 1px solid {p.rule}; padding: 3px 6px; font-family: "{WORDS}"; font-size: 12px; font-weight: normal; }}
     QComboBox QAbstractItemView {{ background: {p.panel}; border: 1px solid {p.rule}; selection-background-color: {p.active_wash}; selection-color: {p.text}; }}
-    QComboBox {{ padding-right: 20px; }}
+    QComboBox {{ padding-right: 3px; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QComboBox::down-arrow {{ image: url({arrow}); width: 12px; height: 12px; }}
     QComboBox:disabled, QLineEdit:disabled {{ color: {p.quiet}; background: {p.panel}; }}

@@ -93,7 +93,7 @@ class FillPanel(QWidget):
         self.kind = ""
         self.operations: tuple[Operation, ...] = ()
         self.tool = ChoiceBox()
-        self.tool.setPlaceholderText("not on the bench")
+        self.tool.setPlaceholderText("no such tool")
         self.tool.setAccessibleName("Tool from the bench")
         for box in (self.choice, self.tool):
             # A long name must not make the panel wider than its share.
@@ -120,8 +120,8 @@ class FillPanel(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(12, 8, 12, 4)
         top.setSpacing(6)
-        top.addWidget(self.choice, 4)
-        top.addWidget(self.tool, 3)
+        top.addWidget(self.choice, 7)
+        top.addWidget(self.tool, 6)
         self._found_row = QWidget()
         found = QHBoxLayout(self._found_row)
         found.setContentsMargins(12, 2, 12, 6)
@@ -364,9 +364,9 @@ class FillPanel(QWidget):
             self.with_tool.setChecked(other)
         self._other_tool = other
         there = (
-            f"T{stand.after.tool} is in the spindle here"
+            f"T{stand.after.tool} is active here"
             if stand is not None and stand.after.tool
-            else "no tool is in the spindle here"
+            else "No tool is active here"
         )
         self.tool_said.setText(
             f"{there}, the form is for T{wanted}"
