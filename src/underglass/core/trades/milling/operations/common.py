@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 from underglass.core.compose.operation import ShopEntries, need
 from underglass.core.compose.writer import Writer
@@ -50,6 +51,48 @@ TURN = (
 TOP = Field(key="top", word="Top Z", start="0", usual=(-2, 2))
 DEEP = Field(key="deep", word="Depth", start="8", start_inch="0.3", usual=(2, 15))
 DOWN = Field(key="down", word="Max depth per pass", start="2", start_inch="0.08", usual=(0.5, 4))
+
+Usual = tuple[float, float]
+
+
+def levels_first(*, down: Usual, over: Usual, left: Usual, step: str) -> tuple[Field, ...]:
+    """What a surface asks about roughing it in level steps; ``step`` is the stepover it starts with."""
+
+    def asked(v: Mapping[str, str]) -> bool:
+        return v.get("rough") == "yes"
+
+    return (
+        Field(
+            key="rough", word="Level steps first", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))
+        ),
+        Field(key="down", word="Max depth per pass", start="2", start_inch="0.08", shown=asked, usual=down),
+        Field(key="over", word="Stepover, % of D", kind="number", start=step, shown=asked, usual=over),
+        Field(key="left", word="Finish allowance", start="0.3", start_inch="0.012", shown=asked, usual=left),
+    )
+
+
+def rows_by(*, step: Usual, ridge: Usual) -> tuple[Field, ...]:
+    """What a surface asks about how far apart its rows lie."""
+    return (
+        Field(
+            key="by",
+            word="Rows by",
+            kind="choice",
+            start="step",
+            choices=(("step", "a step"), ("ridge", "the height of ridges")),
+        ),
+        Field(
+            key="step", word="Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=step
+        ),
+        Field(
+            key="ridge",
+            word="Ridges",
+            start="0.01",
+            start_inch="0.0004",
+            usual=ridge,
+            shown=lambda v: v.get("by") == "ridge",
+        ),
+    )
 
 
 def opening(w: Writer, e: ShopEntries, *, key: str = "", turn: bool = True) -> None:

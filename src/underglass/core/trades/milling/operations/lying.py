@@ -22,7 +22,15 @@ from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.surface_shapes import Form, Profile, along_profile, few, scallop_step, spaced
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
-from underglass.core.trades.milling.operations.common import COMMON, TURN, close, length_rows, opening
+from underglass.core.trades.milling.operations.common import (
+    COMMON,
+    TURN,
+    close,
+    length_rows,
+    levels_first,
+    opening,
+    rows_by,
+)
 
 Floats = NDArray[np.float64]
 _CHORD = 0.002
@@ -202,14 +210,9 @@ LYING = Operation(
         Field(key="top", word="Stock's top Z", start="0", usual=(0, 1)),
         Field(key="outer", word="Stock goes aside by", start="20", start_inch="0.8", usual=(14, 22), tip="How far from the axis there is metal to be cleared, each side"),
         *COMMON,
-        Field(key="rough", word="Level steps first", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
-        Field(key="down", word="Max depth per pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 3)),
-        Field(key="over", word="Stepover, % of D", kind="number", start="40", shown=lambda v: v.get("rough") == "yes", usual=(25, 60)),
-        Field(key="left", word="Finish allowance", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0.1, 0.5)),
+        *levels_first(down=(1, 3), over=(25, 60), left=(0.1, 0.5), step="40"),
         Field(key="ways", word="Finished", kind="choice", start="along", choices=(("along", "along the axis"), ("across", "across it"))),
-        Field(key="by", word="Rows by", kind="choice", start="step", choices=(("step", "a step"), ("ridge", "the height of ridges"))),
-        Field(key="step", word="Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=(0.4, 1.2)),
-        Field(key="ridge", word="Ridges", start="0.01", start_inch="0.0004", usual=(0.01, 0.05), shown=lambda v: v.get("by") == "ridge"),
+        *rows_by(step=(0.4, 1.2), ridge=(0.01, 0.05)),
         *TURN,
     ),
     work=_lying,

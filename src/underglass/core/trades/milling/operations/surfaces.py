@@ -24,7 +24,15 @@ from underglass.core.compose.surface_shapes import (
 )
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
-from underglass.core.trades.milling.operations.common import COMMON, TURN, close, length_rows, opening
+from underglass.core.trades.milling.operations.common import (
+    COMMON,
+    TURN,
+    close,
+    length_rows,
+    levels_first,
+    opening,
+    rows_by,
+)
 
 _CHORD = 0.002
 """How far chords lie from the tool's way, mm; they are lifted by it, so that none runs too deep."""
@@ -354,14 +362,9 @@ SURFACE = Operation(
         Field(key="tool", word="Tool", kind="choice", start="ball", choices=(("ball", "ball"), ("bull", "bull nose"), ("flat", "flat"))),
         Field(key="re", word="Corner radius", start="1", start_inch="0.04", shown=lambda v: v.get("tool") == "bull", usual=(0.5, 2)),
         *COMMON,
-        Field(key="rough", word="Level steps first", kind="choice", start="yes", choices=(("yes", "yes"), ("no", "no"))),
-        Field(key="down", word="Max depth per pass", start="2", start_inch="0.08", shown=lambda v: v.get("rough") == "yes", usual=(1, 4)),
-        Field(key="over", word="Stepover, % of D", kind="number", start="45", shown=lambda v: v.get("rough") == "yes", usual=(15, 70)),
-        Field(key="left", word="Finish allowance", start="0.3", start_inch="0.012", shown=lambda v: v.get("rough") == "yes", usual=(0, 0.5)),
+        *levels_first(down=(1, 4), over=(15, 70), left=(0, 0.5), step="45"),
         Field(key="ways", word="Finished", kind="choice", start="along", choices=(("along", "along, or round about"), ("across", "across"))),
-        Field(key="by", word="Rows by", kind="choice", start="step", choices=(("step", "a step"), ("ridge", "the height of ridges"))),
-        Field(key="step", word="Step", start="0.5", start_inch="0.02", shown=lambda v: v.get("by") == "step", usual=(0.3, 1.5)),
-        Field(key="ridge", word="Ridges", start="0.01", start_inch="0.0004", usual=(0.005, 0.05), shown=lambda v: v.get("by") == "ridge"),
+        *rows_by(step=(0.3, 1.5), ridge=(0.005, 0.05)),
         *TURN,
     ),
     work=_surface,
