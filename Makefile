@@ -3,6 +3,9 @@
 # make quick  lint and the core's tests, under a minute; make deep: long random runs
 .PHONY: demo test deep quick setup warm lint bench shots lock clean
 
+# What is compiled once is kept: dozens of tests start a Python of their own, each of which would compile it all again.
+unexport PYTHONDONTWRITEBYTECODE
+
 VENV := .venv
 PY := $(VENV)/bin/python
 READY := $(VENV)/.ready

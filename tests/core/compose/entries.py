@@ -7,7 +7,8 @@ import random
 
 from underglass.core.compose.operation import Operation
 
-TRIES = 500 if os.environ.get("UNDERGLASS_DEEP") else 6
+DEEP = bool(os.environ.get("UNDERGLASS_DEEP"))
+TRIES = 500 if DEEP else 6
 
 
 def some_entries(op: Operation, dice: random.Random, fixed: dict[str, str] | None = None) -> dict[str, str]:

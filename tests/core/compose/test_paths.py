@@ -10,6 +10,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from shapely.geometry.base import BaseGeometry
 
+from tests.core.compose.entries import DEEP
 from underglass.core.compose.operation import Operation, mark_of
 from underglass.core.compose.writer import Writer
 from underglass.core.language.block import read_block
@@ -43,7 +44,7 @@ def words(blocks: tuple[str, ...], letter: str) -> list[float]:
     st.floats(5, 200), st.floats(5, 120), st.floats(3, 80), st.integers(10, 90), st.sampled_from("xy"),
     st.sampled_from(["both", "one"]), st.floats(0, 6),
 )  # fmt: skip
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25 if DEEP else 12, deadline=None)
 def test_a_face_is_covered_and_the_tool_starts_and_ends_beside_it(
     long: float, wide: float, d: float, over: int, along: str, ways: str, beyond: float
 ) -> None:
@@ -66,7 +67,7 @@ def test_a_face_is_covered_and_the_tool_starts_and_ends_beside_it(
     st.floats(13, 120), st.floats(13, 90), st.floats(3, 12), st.floats(0, 4), st.integers(10, 70),
     st.sampled_from(["0", "0.2", "0.7"]), st.sampled_from(["climb", "against"]), st.sampled_from(["helix", "ramp", "plunge"]),
 )  # fmt: skip
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15 if DEEP else 7, deadline=None)
 def test_a_pocket_is_covered_to_its_wall_and_not_a_hair_beyond(
     long: float, wide: float, d: float, rounder: float, over: int, wall: str, turn: str, way: str
 ) -> None:
@@ -88,7 +89,7 @@ def test_a_pocket_is_covered_to_its_wall_and_not_a_hair_beyond(
 
 
 @given(st.floats(9, 150), st.floats(3, 20), st.integers(10, 70), st.sampled_from(["0", "0.3"]))
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=10 if DEEP else 6, deadline=None)
 def test_a_round_pocket_is_covered_to_its_wall(dia: float, d: float, over: int, wall: str) -> None:
     entered = {
         "cx": "0",
@@ -111,7 +112,7 @@ def test_a_round_pocket_is_covered_to_its_wall(dia: float, d: float, over: int, 
 
 @pytest.mark.parametrize("op", [RECTANGULAR, ROUND], ids=lambda op: op.name)
 @given(st.floats(0.5, 20), st.floats(0.2, 5), st.sampled_from(["0", "0.1"]))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25 if DEEP else 12, deadline=None)
 def test_no_pass_is_deeper_than_wanted_and_the_last_reaches_the_floor(
     op: Operation, deep: float, down: float, floor: str
 ) -> None:
