@@ -142,6 +142,14 @@ def test_random_keys_never_lose_the_way_back(view: TextView, qtbot: QtBot, seed:
     view.grab()
 
 
+def test_pasting_nothing_changes_nothing(view: TextView, qtbot: QtBot) -> None:
+    before = view.buffer.text
+    QGuiApplication.clipboard().clear()
+    qtbot.keyClick(view, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    view.take_in(None)
+    assert view.buffer.text == before and not view.buffer.can_undo
+
+
 def test_letters_beyond_the_first_plane_are_one_step(view: TextView, qtbot: QtBot) -> None:
     text = view.buffer.lines[2]
     view.put_caret(Place(2, text.index("\U0001f600")))

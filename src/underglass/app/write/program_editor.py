@@ -365,10 +365,10 @@ class ProgramEditor(TextView):
     def _change(self, first: int, last: int, edit: Callable[[Sequence[str]], Sequence[str]]) -> bool:
         return self.replace_lines(first, last, edit(tuple(self.buffer.lines[first : last + 1])))
 
-    def take_in(self, data: QMimeData) -> None:
+    def take_in(self, data: QMimeData | None) -> None:
         first = self.selection[0].line
         super().take_in(data)
-        if data.hasText() and not self.read_only:
+        if data is not None and data.hasText() and not self.read_only:
             last = self.caret.line
             said = cleaned(self.buffer.lines[first : last + 1]).said
             if said:

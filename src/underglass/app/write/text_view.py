@@ -83,9 +83,9 @@ class TextView(TextCanvas):
     def paste(self) -> None:
         self.take_in(QGuiApplication.clipboard().mimeData())
 
-    def take_in(self, data: QMimeData) -> None:
-        """What was copied elsewhere goes in at the caret."""
-        if data.hasText() and not self.read_only:
+    def take_in(self, data: QMimeData | None) -> None:
+        """What was copied elsewhere goes in at the caret; where nothing ever was, some platforms give nothing at all."""
+        if data is not None and data.hasText() and not self.read_only:
             self.buffer.break_step()
             self.insert(data.text())
 
