@@ -17,8 +17,6 @@ from underglass.core.files.demo import copy_demo
 from underglass.core.finding import Severity
 from underglass.core.language.buffer import Place
 
-pytestmark = pytest.mark.drawn
-
 SLOT = START + "X50. Y-8.\nZ2.\nG1 Z-4. F300\nY68.\nG0 Z50.\nM5\nM30\n"
 
 
@@ -31,6 +29,7 @@ def type_over(window: MainWindow, line: int, text: str, qtbot: QtBot) -> None:
         qtbot.keyClicks(editor, text)
 
 
+@pytest.mark.drawn
 def test_it_opens_on_the_crash_everywhere(slip: MainWindow) -> None:
     document = slip.document
     assert document.finding is not None and document.finding.severity == Severity.CRASH
@@ -44,6 +43,7 @@ def test_it_opens_on_the_crash_everywhere(slip: MainWindow) -> None:
     assert slip.now.work_text(2) == "-8.000"
 
 
+@pytest.mark.drawn
 def test_one_number_changed_and_the_crash_is_gone(slip: MainWindow, qtbot: QtBot) -> None:
     type_over(slip, 108, "N940 X8. F450", qtbot)
     proof = slip.document.proof
@@ -68,6 +68,7 @@ def test_a_crash_typed_into_the_clean_demo_appears_at_its_line(
     assert [(f.code, f.line) for f in found] == [("rapid-into-stock", line)]
 
 
+@pytest.mark.drawn
 def test_dragging_the_tape_back_restores_the_stock(slip: MainWindow, qtbot: QtBot) -> None:
     tape = slip.tape
     cursor = slip.glass.stage.cursors[0]
@@ -109,6 +110,7 @@ def test_clicking_the_flag_on_the_tape(slip: MainWindow, qtbot: QtBot) -> None:
     assert slip.document.finding is not None and slip.document.line == 108
 
 
+@pytest.mark.drawn
 def test_clicking_the_scar_in_the_glass_lands_on_the_line(slip: MainWindow, qtbot: QtBot) -> None:
     slip.document.set_moment(slip.document.proof.timing.total)  # type: ignore[union-attr]
     place = slip.glass.overlay._place(slip.document.proof.troubles[0])  # type: ignore[union-attr]
@@ -117,6 +119,7 @@ def test_clicking_the_scar_in_the_glass_lands_on_the_line(slip: MainWindow, qtbo
     assert slip.document.finding is not None and slip.document.line == 108
 
 
+@pytest.mark.drawn
 def test_clicking_a_surface_chooses_the_line_that_cut_it(plain: Callable[..., MainWindow], qtbot: QtBot) -> None:
     window = plain(SLOT)
     window.glass.view("top")
@@ -131,6 +134,7 @@ def test_clicking_a_surface_chooses_the_line_that_cut_it(plain: Callable[..., Ma
     assert "Uncut stock" in window.glass.about(QPoint(int(at[0]), int(at[1])).toPointF())
 
 
+@pytest.mark.drawn
 def test_a_wrong_register_shows_as_two_tips(plain: Callable[..., MainWindow], tmp_path: Path) -> None:
     from tests.conftest import PLAIN_JOB
 
@@ -194,6 +198,7 @@ def test_places_keep_line_and_moment(slip: MainWindow, qtbot: QtBot) -> None:
     assert slip.split.sizes() == before
 
 
+@pytest.mark.drawn
 def test_day_and_night(slip: MainWindow, qtbot: QtBot) -> None:
     slip.other_colours()
     assert slip.colours.name == "night"
