@@ -277,6 +277,12 @@ def test_a_form_that_takes_long_is_answered_beside_the_window(
     # What was typed in between is not worked out: the newest figures are.
     assert fill.write.isEnabled() and asked[-1] == "5" and len(asked) < 4
     assert any("Z-5." in block for block in fill.form.answer.blocks)
+    # An entry that is known to take long does not hold the window up even once.
+    fill.form.show_form(own, "mm")
+    fill.form.enter({"hold": "120"})
+    assert fill.form.working
+    qtbot.waitUntil(lambda: fill.form.answer is not None, timeout=20_000)
+    assert any(row.word == "Most engagement" for row in fill.form.answer.rows)
 
 
 def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: QtBot, plate: MainWindow) -> None:

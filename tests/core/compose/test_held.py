@@ -19,8 +19,9 @@ from underglass.core.compose.arcs import arcs_through
 from underglass.core.compose.contour import Contour
 from underglass.core.compose.engaged import Floor
 from underglass.core.control.motions import Kind
+from underglass.core.errors import Cancelled
 from underglass.core.proof.proof import Proof
-from underglass.core.reckon.form import CannotBe
+from underglass.core.reckon.form import CannotBe, until
 from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
 
 Prove = Callable[..., Proof]
@@ -133,6 +134,12 @@ def test_what_cannot_be_held_is_said() -> None:
     op = OPS["pocket-any-contour"]
     with pytest.raises(CannotBe, match="take 84 degrees by themselves: ask for 90 or more"):
         op.answer({"hold": "85"}, "mm")
+    with pytest.raises(CannotBe, match="too large for this tool and step"):
+        op.answer({"contour": "0 0\n900 0\n900 600\n0 600\nCLOSE", "hold": "120", "d": "4"}, "mm")
+    # Given up while it is worked out: nothing is kept, and the next one who asks gets it.
+    with pytest.raises(Cancelled):
+        until(lambda: True, lambda: op.answer({"hold": "123"}, "mm"))
+    assert op.answer({"hold": "123"}, "mm").blocks
     # A slot as wide as the tool and a bit leaves no room for anything but full width.
     narrow = {"contour": "0 0\n60 0\n60 10.6\n0 10.6\nCLOSE", "hold": "120", "wall": "0"}
     said = next(row for row in op.answer(narrow, "mm").rows if row.word == "Most engagement")

@@ -28,7 +28,7 @@ from underglass.app.parts.basic import Elided, emptied, label, rich, scrolled
 from underglass.app.parts.figure_view import FigureView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
-from underglass.core.reckon.form import Answer, CannotBe, Field
+from underglass.core.reckon.form import Answer, CannotBe, Field, until
 from underglass.core.units import Unit
 
 
@@ -249,13 +249,13 @@ class FormView(QWidget):
         if self.worked is None:
             return
         worked, entered, unit = self.worked, dict(self._entered), self.unit
-        if not self._slow:
+        if not self._slow and not any(f.slow and entered.get(f.key, "").strip() for f in worked.asked(entered)):
             self._later.cancel()
             self._on_worked(_answer_of(worked, entered, unit))
             return
         self.answer, self.why_not = None, ""
         self._rows.setText(f'<span style="color:{self._palette.quiet}">Working it out…</span>')
-        self._later.ask(lambda _cancel: _answer_of(worked, entered, unit))
+        self._later.ask(lambda cancel: until(cancel, lambda: _answer_of(worked, entered, unit)))
         self.answered.emit()
 
     @property

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from contextvars import ContextVar
 from dataclasses import dataclass, field
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, TypeVar
 
+from underglass.core.errors import Cancelled
 from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.units import MM_PER_INCH, Unit
 
@@ -22,6 +24,23 @@ Value = float | int | str | tuple[tuple[float, float], ...] | None
 
 
 _FARTHEST = 10_000.0
+_T = TypeVar("_T")
+_given_up: ContextVar[Callable[[], bool]] = ContextVar("given up", default=lambda: False)
+
+
+def until(given_up: Callable[[], bool], work: Callable[[], _T]) -> _T:
+    """Work as long as nobody gives it up. Raises ``Cancelled``."""
+    token = _given_up.set(given_up)
+    try:
+        return work()
+    finally:
+        _given_up.reset(token)
+
+
+def still_wanted() -> None:
+    """What takes long asks this now and then. Raises ``Cancelled``."""
+    if _given_up.get()():
+        raise Cancelled
 
 
 class CannotBe(ValueError):
@@ -45,6 +64,8 @@ class Field:
     tip: str = ""
     blank: bool = False
     """Whether nothing may be entered; its value is then None."""
+    slow: bool = False
+    """Whether an answer takes long as soon as something is entered here."""
     shown: Callable[[Mapping[str, str]], bool] | None = None
     """By the choices made: whether the field is asked for at all."""
     usual: tuple[float, float] | None = None

@@ -20,7 +20,7 @@ from underglass.core.compose.arcs import arcs_through
 from underglass.core.compose.contour import Contour, Seg, grown, rings_of
 from underglass.core.compose.engaged import Floor
 from underglass.core.compose.operation import ShopEntries, need
-from underglass.core.reckon.form import Field, Row
+from underglass.core.reckon.form import Field, Row, still_wanted
 from underglass.core.trades.milling.operations.clearing import Cut, Entry, Ramp, Round, Step, helix_in
 
 Floats = NDArray[np.float64]
@@ -31,6 +31,8 @@ _OFF = 2.0 * _NEAR
 _SLACK = 1.03
 """What is felt on squares is as good as this."""
 _WAVES = 4000
+_LONGEST = 60_000.0
+"""How long a way across one level may be, mm: half a minute to work out, an hour or two to cut."""
 
 
 @dataclass(slots=True, eq=False, kw_only=True)
@@ -48,7 +50,13 @@ class Plan:
 @lru_cache(maxsize=16)
 def plan_for(reach_wkb: bytes, d: float, share: float, most: float, back: bool, exact: bool) -> Plan:
     """The plan of an area for a tool of ``d`` mm that steps by a share of it; kept, for a form asks anew with every figure typed."""
-    return Holding(shapely.from_wkb(reach_wkb), d / 2.0, d * share, most, back).work(exact)
+    reach = shapely.from_wkb(reach_wkb)
+    need(
+        reach.area <= _LONGEST * d * share,
+        "the area is too large for this tool and step to be worked out cut by cut: step farther, or take a larger tool",
+        "hold",
+    )
+    return Holding(reach, d / 2.0, d * share, most, back).work(exact)
 
 
 class Holding:
@@ -107,6 +115,7 @@ class Holding:
         enough = 0.01 * self.r * self.r
         contact = 2.0 * self.most
         for _k in range(_WAVES):
+            still_wanted()
             part = self._further(cleared, wanted, contact, rounded, enough)
             if part is None:
                 break
@@ -223,7 +232,7 @@ def _opened(shape: shapely.Geometry, by: float) -> shapely.Geometry:
 
 # -- as a form asks for it ---------------------------------------------------------------------------------------------------------
 
-HOLD = Field(key="hold", word="Most engagement", kind="angle", start="", blank=True, usual=(115, 170),
+HOLD = Field(key="hold", word="Most engagement", kind="angle", start="", blank=True, slow=True, usual=(115, 170),
               shown=lambda v: v.get("way", "helix") == "helix",
     tip="The angle over which the tool is in the metal, 180 is full width; left empty, corners and the first round take what comes")  # fmt: skip
 
