@@ -22,6 +22,8 @@ from underglass.core.trades.milling.operations.walls import go_round
 
 _CHORD = 0.002
 """Chords of the inner rounds, mm: metal that the next round takes anyway."""
+_AT = 0.005
+"""What is written is rounded: a few thousandths above the depth is at it, mm."""
 _LIFT = 0.3
 """How far off the floor the tool goes back at rapid, mm (common practice, no source)."""
 _MOST = 2000
@@ -194,7 +196,7 @@ class Clearing:
     def _linked(self, to: tuple[float, float], one: Round, z: float) -> bool:
         """Go to a place at depth, if nothing stands between."""
         here = self.w.here
-        if self.w.z is None or self.w.z > z + 1e-6:
+        if self.w.z is None or self.w.z > z + _AT:
             return False
         if math.dist(here, to) > 1e-6 and not self.reach.covers(shapely.LineString([here, to])):
             self.w.rapid(z=self.clear)
@@ -256,8 +258,11 @@ class Clearing:
             elif isinstance(step, Ramp):
                 self._ramp(step.way, start, z)
             else:
-                if not step.straight or self.w.z is None or self.w.z > z + 1e-6:
-                    self._over(*step.way.start, start)
+                if not step.straight or self.w.z is None or self.w.z > z + _AT:
+                    # Over everything: what the finishing cut takes still stands at the walls.
+                    self.w.rapid(z=self.clear)
+                    self.w.rapid(*step.way.start)
+                    self.w.rapid(z=self.clear if start >= self.top else min(start + 0.5, self.clear))
                     self.w.feed(z=z, f=self.fdown)
                 elif step.quick is not None:
                     self.w.feed(*step.quick[0], f=self.f)
