@@ -40,6 +40,24 @@ def test_gussets_come_out_with_their_area(prove_text: Prove, way: str, nest: str
     assert all(a.distance(b) > 12.0 - 1e-3 for k, a in enumerate(shapes) for b in shapes[:k])
 
 
+def test_a_slot_that_runs_past_its_beginning_is_inside_however_far_from_the_zero(prove_text: Prove) -> None:
+    # The drop-outs of slots: the cutter goes in within them, also where parts lie two hundred millimetres up the sheet.
+    slotted = {
+        "part": "slotted",
+        "w": "158",
+        "h": "78",
+        "nest": "as",
+        "count": "8",
+        "kerf": "1.9",
+        "way": "comp",
+        "long": "38.4",
+        "slot": "6.6",
+        "joints": "1",
+    }
+    proof = proved(prove_text, "sheet", NEST, {**slotted, "x1": "522", "y1": "450", "order": "rows", "lead": "3"})
+    assert {s.where for s in proof.run.stretches if len(s) == 7} == {"inside"}
+
+
 def test_joints_hold_the_parts_and_holes_are_cut_first(prove_text: Prove) -> None:
     proof = proved(prove_text, "sheet", NEST, {"joints": "3", "count": "2", "part": "flange"})
     pieces = proof.histories[0].pieces  # type: ignore[attr-defined]
@@ -111,6 +129,7 @@ def test_an_edge_leaves_the_part_whole_and_a_bridge(prove_text: Prove) -> None:
 
 @pytest.mark.parametrize(("op", "entered", "why"), [
     (NEST, {"w": "900", "h": "700"}, "does not go on the sheet"), (NEST, {"gap": "1"}, "narrower than the kerf"),
+    (NEST, {"part": "flange", "bore": "0.6", "way": "comp"}, "a hole is narrower than the kerf"),
     (NEST, {"part": "flange", "pcd": "99"}, "runs out"), (PUNCH["punched-slot"], {"long": "20"}, "shorter than the punch"),
     (PUNCH["punched-round-opening"], {"dia": "10"}, "larger than the opening"), (PUNCH["punched-edge"], {"scallop": "5"}, "teeth"),
 ])  # fmt: skip

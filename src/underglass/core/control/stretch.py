@@ -121,10 +121,12 @@ class Stretch:
         rows, closed = self._rows
         if not closed:
             return ""
-        a, b = self.start[rows], self.end[rows]
+        # Counted from where it began: the little that it runs past that would weigh as much as it lies far from the zero.
+        began = self.start[rows][0]
+        a, b = self.start[rows] - began, self.end[rows] - began
         area = float(np.sum(a[:, 0] * b[:, 1] - b[:, 0] * a[:, 1])) / 2.0
         # The segment between an arc and its chord: r^2 (angle - sin angle) / 2, with the arc's sign.
         turn = self.sweep[rows]
-        r = np.where(turn != 0.0, np.hypot(*(a - np.nan_to_num(self.centre[rows])).T), 0.0)
+        r = np.where(turn != 0.0, np.hypot(*(self.start[rows] - np.nan_to_num(self.centre[rows])).T), 0.0)
         area += float(np.sum(r * r * (turn - np.sin(turn)))) / 2.0
         return "inside" if (area > 0.0) == (self.side > 0.0) else "outside"

@@ -98,20 +98,11 @@ def _cut(w: Writer, e: ShopEntries, contour: Contour, hole: bool, joints: int) -
     # Clockwise round the part, anticlockwise in a hole: the scrap is on the left.
     run = contour.run(hole)
     wanted = max(e.number("lead"), kerf)
-    path = (
-        run
-        if comp
-        else next(
-            (
-                r.run(hole)
-                for r in rings_of(grown(run.polygon(), -kerf / 2.0 if hole else kerf / 2.0))
-                if r.anticlockwise
-            ),
-            None,
-        )
-    )
+    beside = rings_of(grown(run.polygon(), -kerf / 2.0 if hole else kerf / 2.0))
+    path = next((r.run(hole) for r in beside if r.anticlockwise), None)
     need(path is not None, "a hole is narrower than the kerf", "kerf")
     assert path is not None
+    path = run if comp else path
     path = path.from_longest() if len(path.segs) > 1 else path
     x, y = path.start
     dx, dy = path.segs[0].direction(0.0)
