@@ -259,4 +259,8 @@ def most_row(plan: Plan) -> Row:
         if not plan.over
         else f"{plan.over} {'cut takes' if plan.over == 1 else 'cuts take'} more than asked: there is no room beside the tool"
     )
-    return Row("Most engagement", f"{math.degrees(plan.most):.0f}°", over or "felt along every cut")
+    return Row(
+        "Most engagement",
+        f"{math.degrees(plan.most):.0f}°",
+        over or "felt along every cut; the helix goes into full metal",
+    )

@@ -98,7 +98,7 @@ def _parts(e: ShopEntries) -> Answer:
     need(
         e.count("t") != e.count("ty") or abs(a - b) < 1e-9, "only a square punch does both ways from one station", "ty"
     )
-    least = min(wide, high) - 2.0 * joint if joint > 0.0 else min(wide, high)
+    least = min(wide, high) - 2.0 * joint
     need(
         a <= least + 1e-9,
         "the punch is longer than a side between its joints" if joint > 0.0 else "the punch is longer than the part",
@@ -127,15 +127,10 @@ def _parts(e: ShopEntries) -> Answer:
         x = x0 + i * across - b / 2.0
         row = [(x, y0 + j * up - reach + a / 2.0 + v) for j in range(ny) for v in evenly(high + 2.0 * reach - a, step)]
         along_y.append(row)
-    alone = (
-        2
-        * nx
-        * ny
-        * (
-            len(evenly(wide + 2.0 * (b - joint if not joint else -joint) - a, step))
-            + len(evenly(high + 2.0 * reach - a, step))
-        )
-    )
+    # Each part by itself: its sides along X go on by the punch's width, so that the corners come off.
+    beyond = -joint if joint > 0.0 else b
+    sides = len(evenly(wide + 2.0 * beyond - a, step)) + len(evenly(high + 2.0 * reach - a, step))
+    alone = 2 * nx * ny * sides
     boxes = [
         shapely.box(x0 + i * across, y0 + j * up, x0 + i * across + wide, y0 + j * up + high)
         for j in range(ny)
@@ -168,7 +163,6 @@ class _Shape:
         beyond = 4.0 * (a + b) + math.sqrt(body.area)
         self.keep = shapely.box(*body.bounds).buffer(beyond).difference(body) if inside else body
         shapely.prepare(self.keep)
-        self.own = body.bounds
 
     def straight(self, seg: Seg) -> str:
         """Whether a side is made by the punch along X, the one along Y, or by neither."""
