@@ -24,8 +24,6 @@ def qapp():  # type: ignore[no-untyped-def]
 @pytest.fixture
 def window(qtbot: QtBot, qapp: QApplication, tmp_path: Path) -> Iterator[MainWindow]:
     """An empty window of 1280 x 800, with settings of its own."""
-    # With the last window's style sheet on, every part is polished anew each time it is put into another: some 2 s a window.
-    qapp.setStyleSheet("")
     made = MainWindow(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
     made.resize(1280, 800)
     qtbot.addWidget(made, before_close_func=lambda w: w.document.set_modified(False))

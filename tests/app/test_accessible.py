@@ -25,20 +25,12 @@ from pytestqt.qtbot import QtBot
 from underglass.app.main_window import MainWindow
 from underglass.app.parts.basic import Elided
 from underglass.app.setup.page_tabs import PageTabs
-from underglass.app.style.palette import DAY
 from underglass.core.files.demo import copy_demo
 
 DEMOS = ("vent-bracket-slip", "winder-bush-slip", "ridge-gusset-slip", "louvre-panel-slip")
 SIZES = (QSize(1024, 700), QSize(2560, 1440))
 MAY_GO = ("italic: as the bench",)
 """Words that may be left out where there is no room."""
-
-
-@pytest.fixture
-def as_it_is_drawn(window: MainWindow, qapp: QApplication) -> None:
-    """With the style sheet on, which other tests do without for the time it takes."""
-    qapp.setProperty("palette_name", "")
-    window.set_colours(DAY)
 
 
 def everywhere(window: MainWindow) -> Iterator[str]:
@@ -104,7 +96,6 @@ def about(part: QWidget) -> str:
     return f"{type(part).__name__} {words!r}, {part.width()} wide, in {type(part.parentWidget()).__name__}"
 
 
-@pytest.mark.usefixtures("as_it_is_drawn")
 @pytest.mark.parametrize("demo", DEMOS)
 def test_nothing_is_nameless_and_nothing_is_cut_off(
     opened: Callable[[Path], MainWindow], tmp_path: Path, qtbot: QtBot, qapp: QApplication, demo: str
@@ -149,7 +140,6 @@ def test_tab_goes_round_and_comes_back(slip: MainWindow, qtbot: QtBot, place: st
     assert [about(p) for p in missed if not isinstance(p, QLabel | QScrollArea | QSplitter)] == []
 
 
-@pytest.mark.usefixtures("as_it_is_drawn")
 def test_what_has_the_focus_can_be_seen(slip: MainWindow, qtbot: QtBot) -> None:
     """A button drawn with and without the focus is not the same picture."""
     slip.go_to_place("hand-over")

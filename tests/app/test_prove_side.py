@@ -34,7 +34,7 @@ def words(text: str) -> str:
 
 @pytest.mark.parametrize("name", [name for name, _word, _tip in PAGES])
 def test_every_page_says_what_to_do_when_nothing_is_open(window: MainWindow, name: str, qtbot: QtBot) -> None:
-    window.stack.setCurrentIndex(0)
+    window.stack.setCurrentWidget(window.work)
     window.beside.choose(name)
     page = window.beside._parts[name]
     qtbot.waitUntil(lambda: page.isVisible())

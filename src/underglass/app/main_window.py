@@ -23,12 +23,13 @@ from underglass.app.filing import Filing
 from underglass.app.glass.bar import GlassBar
 from underglass.app.glass.offers import glass_commands
 from underglass.app.glass.widget import Glass
-from underglass.app.handover.place import HandOver
+from underglass.app.handover.file_page import FilePage
+from underglass.app.handover.place import HandOver, hand_over_commands
 from underglass.app.handover.sources import WindowSources
 from underglass.app.helping import Helping
 from underglass.app.laying_out import lay_out
 from underglass.app.looking import Looking
-from underglass.app.machine.place import MachinePlace
+from underglass.app.machine.place import MachinePlace, machine_commands
 from underglass.app.paging import Paging
 from underglass.app.parts.basic import Pages
 from underglass.app.parts.command_palette import CommandPalette
@@ -36,6 +37,7 @@ from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
 from underglass.app.parts.notice import Notice, Offer
 from underglass.app.parts.rail import Rail
+from underglass.app.places import Places
 from underglass.app.practice.guiding import Guiding
 from underglass.app.prove.findings_panel import FindingsPanel
 from underglass.app.prove.side import ProveSide
@@ -59,7 +61,6 @@ from underglass.core.finding import Finding, worst
 from underglass.core.language.block import read_block
 from underglass.core.language.outline import line_of_number, sections
 from underglass.core.language.pasted import cleaned
-from underglass.core.machine.rehearsal import Rehearsal
 from underglass.core.proof.proof import Proof
 
 _NAME = "Under Glass"
@@ -74,6 +75,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.settings = settings if settings is not None else QSettings("underglass", "underglass")
         self.colours: Palette = NIGHT if self.settings.value("theme") == "night" else DAY
+        self._dress()
         self._place = ""
         self._sizes: dict[str, list[int]] = {"write": [470, 396, 350], "prove": [330, 576, 308]}
         self.document = Document(self)
@@ -94,13 +96,6 @@ class MainWindow(QMainWindow):
         self.tape = Tape(self.document, self.player, p)
         self.transport = Transport(self.player, p)
         self.first_page = FirstPage()
-        self.handing = HandOver(
-            self.document, self.settings, lambda file: WindowSources(self.document, self.glass, self.beside, file), p
-        )
-        self.file_page = self.handing.file
-        self.setup = SetupPlace(self.document, Path(self.settings.fileName()).parent / "tools.toml", p)
-        self.own_setup = OwnSetup(self.document, Path(self.settings.fileName()).parent, p)
-        self.machine = MachinePlace(self.document, p, Path(self.settings.fileName()).parent)
         self.notice = Notice(p)
         kept = recovery_folder() if settings is None else Path(settings.fileName()).parent / "kept"
         kept.mkdir(parents=True, exist_ok=True)
@@ -113,13 +108,16 @@ class MainWindow(QMainWindow):
         self._unfinished.setInterval(_HALF_TYPED_MS)
         self._unfinished.timeout.connect(self.prove)
         self.middle, self.right, self.stack = QStackedWidget(), Pages(), QStackedWidget()
+        self.places = places = Places(
+            self, self.stack, lambda file: WindowSources(self.document, self.glass, self.beside, file)
+        )
         self.split, self.work = QSplitter(Qt.Orientation.Horizontal), QWidget()
         self.glass_bar = GlassBar(self.glass, p, lambda kind: self.looking.ask_save(kind))
         self.parts = parts = Fittings(
             rail=self.rail, header=self.header, notice=self.notice, filing=self.filing, player=self.player, program=self.program,
             side=self.side, glass=self.glass, glass_bar=self.glass_bar, beside=self.beside, findings=self.findings,
-            tape=self.tape, transport=self.transport, first_page=self.first_page, handing=self.handing, setup=self.setup, own_setup=self.own_setup,
-            machine=self.machine, middle=self.middle, right=self.right, stack=self.stack, split=self.split, work=self.work,
+            tape=self.tape, transport=self.transport, first_page=self.first_page, handing=places.handing, setup=places.setup, own_setup=places.own_setup,
+            machine=places.machine, middle=self.middle, right=self.right, stack=self.stack, split=self.split, work=self.work,
         )  # fmt: skip
         self.comparing = Comparing(self)
         self.setting_up = SettingUp(self, parts)
@@ -136,8 +134,8 @@ class MainWindow(QMainWindow):
         self.helping.begin()
         for offered in (
             self.commands(), self.helping.commands(), self.filing.commands(), self.setting_up.commands(), self.side.commands(self.go_to_page),
-            Paging(self, self.parts).commands(), self.handing.commands(lambda: self.go_to_place("hand-over")),
-            self.machine.commands(lambda: self.go_to_place("machine")), self.guiding.commands(), self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
+            Paging(self, self.parts).commands(), hand_over_commands(places.handing, lambda: self.go_to_place("hand-over")),
+            machine_commands(places.machine, lambda: self.go_to_place("machine")), self.guiding.commands(), self.comparing.commands(), self.player.commands(), self.looking.commands(), glass_commands(self.glass), self.program.commands(),
         ):  # fmt: skip
             add_commands(self, offered)
         self.setWindowTitle(_NAME)
@@ -150,9 +148,6 @@ class MainWindow(QMainWindow):
         page = self.settings.value("page")
         if page in self.side.buttons:
             self.side.choose(str(page))
-        page = self.settings.value("setup_page")
-        if page in self.setup.buttons:
-            self.setup.choose(str(page))
         self.go_to_place("prove")
         self.stack.setCurrentWidget(self.first_page)
 
@@ -175,7 +170,7 @@ class MainWindow(QMainWindow):
         self.program.split_changed.connect(self._on_split_changed)
         for panel in (self.side.fill, self.side.reckon, self.side.print, self.side.texts):
             panel.write_asked.connect(self.write_below)
-        for panel in (self.side.fill, self.side.list, self.side.print, self.side.texts, self.machine):
+        for panel in (self.side.fill, self.side.list, self.side.print, self.side.texts):
             panel.trouble.connect(self.say_trouble)
         self.side.fill.rewrite_asked.connect(self.program.rewrite)
         self.side.list.lines_asked.connect(self.program.rewrite_all)
@@ -183,10 +178,7 @@ class MainWindow(QMainWindow):
         self.program.nothing_done.connect(lambda why: self.say_trouble(why, calm=True))
         self.side.page_changed.connect(self._on_page_changed)
         self.beside.page_changed.connect(self._on_page_changed)
-        self.handing.line_chosen.connect(self._on_file_line)
-        self.handing.open_asked.connect(self._on_open_asked)
         self.program.upper.pasted_badly.connect(self._on_pasted_badly)
-        self.machine.go_on_offered.connect(self._offer_rehearsal)
         document.text_changed.connect(self._on_text_changed)
         document.line_changed.connect(lambda _line: self._block_done())
         document.proof_changed.connect(self._on_proof_changed)
@@ -202,19 +194,8 @@ class MainWindow(QMainWindow):
         """Blocks of a form or a reckoner go under the line with the cursor."""
         self.editor.insert_below(lines)
 
-    def _offer_rehearsal(self, kept: Rehearsal) -> None:
-        self.say_trouble(
-            "The last rehearsal of this program was left in the middle.",
-            calm=True,
-            offers=[("Go on with it", lambda: self.machine.session.replay(kept))],
-        )
-
-    def _on_open_asked(self, path: Path) -> None:
-        """A job of a folder is looked at in Prove, where its findings are."""
-        if self.open(path):
-            self.go_to_place("prove")
-
-    def _on_file_line(self, line: int) -> None:
+    def show_line(self, line: int) -> None:
+        """Write, with the cursor on a line."""
         self.go_to_place("write")
         self.editor.go_to(line)
 
@@ -270,11 +251,11 @@ class MainWindow(QMainWindow):
     def _before_open(self) -> None:
         self.player.stop()
         self.prover.cancel()
-        self.stack.setCurrentWidget(
-            {"hand-over": self.handing, "setup": self.setting_up.place, "machine": self.machine}.get(
-                self._place, self.work
-            )
-        )
+        places = self.places
+        page: dict[str, Callable[[], QWidget]] = {
+            "hand-over": places.handing, "setup": lambda: self.setting_up.place, "machine": places.machine
+        }  # fmt: skip
+        self.stack.setCurrentWidget(page.get(self._place, lambda: self.work)())
 
     def open(self, path: Path) -> bool:
         """Open a job or a bare program. False, with a sentence in the window, where that cannot be done."""
@@ -439,7 +420,7 @@ class MainWindow(QMainWindow):
         if self._place in self._sizes and self.split.isVisible():
             self._sizes[self._place] = self.split.sizes()
         if self._place == "machine" and name != "machine":
-            self.machine.leave()
+            self.places.machine.if_made(MachinePlace.leave)
         self._place = name
         self.rail.choose(name)
         if self.document.job is None:
@@ -451,12 +432,14 @@ class MainWindow(QMainWindow):
             self.setting_up.show_place(self.stack)
             return
         if name == "machine":
-            self.stack.setCurrentWidget(self.machine)
-            self.machine.show_place()
+            machine = self.places.machine()
+            self.stack.setCurrentWidget(machine)
+            machine.show_place()
             return
         if name == "hand-over":
-            self.stack.setCurrentWidget(self.handing)
-            self.handing.choose(self.handing.page)
+            handing = self.places.handing()
+            self.stack.setCurrentWidget(handing)
+            handing.choose(handing.page)
             return
         self.stack.setCurrentWidget(self.work)
         self.right.setCurrentIndex(1 if name == "write" else 0)
@@ -471,22 +454,37 @@ class MainWindow(QMainWindow):
     def place(self) -> str:
         return self._place
 
+    @property
+    def setup(self) -> SetupPlace:
+        return self.places.setup()
+
+    @property
+    def own_setup(self) -> OwnSetup:
+        return self.places.own_setup
+
+    @property
+    def machine(self) -> MachinePlace:
+        return self.places.machine()
+
+    @property
+    def handing(self) -> HandOver:
+        return self.places.handing()
+
+    @property
+    def file_page(self) -> FilePage:
+        return self.places.handing().file
+
     def set_colours(self, palette: Palette) -> None:
         """Day or night, at once, everywhere."""
         self.colours = palette
         widths = self.split.sizes()
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            apply_theme(app, palette)
+        self._dress()
         for part in (
             self.rail,
             self.header,
             self.program,
             self.side,
-            self.handing,
-            self.setup,
-            self.own_setup,
-            self.machine,
+            self.places,
             self.guiding.bar,
             self.guiding.show_me,
             self.comparing.page,
@@ -501,10 +499,15 @@ class MainWindow(QMainWindow):
         # A new style sheet makes the splitter forget what it was told.
         self.split.setSizes(widths)
         self._on_proof_changed()
-        self.setup.refresh()
         self.glass_bar.set_palette(palette)
         self.looking.forget_places()
         self.settings.setValue("theme", palette.name)
+
+    def _dress(self) -> None:
+        """The style sheet comes first: what is put into the window later takes it on at once, and only once."""
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            apply_theme(app, self, self.colours)
 
     def other_colours(self) -> None:
         self.set_colours(NIGHT if self.colours is DAY else DAY)
@@ -534,10 +537,7 @@ class MainWindow(QMainWindow):
             return
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("page", self.side.page)
-        self.settings.setValue("setup_page", self.setup.page)
-        self.setup.what_if.stop()
-        self.machine.leave()
-        self.machine.session.stop()
+        self.places.close()
         self.filing.remember_bookmarks()
         self.player.stop()
         self.prover.close()
@@ -547,7 +547,7 @@ class MainWindow(QMainWindow):
         """Call ``then`` once nothing is being proved or drawn any more."""
 
         def look() -> None:
-            glass = self.machine.glass if self._place == "machine" else self.glass
+            glass = self.places.glass if self._place == "machine" else self.glass
             unseen = glass.why_dark or self.document.proof is None or not glass.isVisible() or not glass.isValid()
             if not self.prover.busy and (unseen or glass.still):
                 then()

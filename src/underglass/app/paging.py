@@ -20,10 +20,9 @@ class Paging:
 
     def _buttons(self) -> Mapping[str, QAbstractButton]:
         parts = self._parts
-        own = parts.own_setup.now.buttons if not parts.own_setup.isHidden() and parts.own_setup.count() else None
         rows: dict[str, Callable[[], Mapping[str, QAbstractButton]]] = {
-            "write": lambda: parts.side.buttons, "prove": lambda: parts.beside.buttons, "machine": lambda: parts.machine.row.buttons,
-            "hand-over": lambda: parts.handing.buttons, "setup": lambda: own if own is not None else parts.setup.buttons,
+            "write": lambda: parts.side.buttons, "prove": lambda: parts.beside.buttons, "machine": lambda: parts.machine().row.buttons,
+            "hand-over": lambda: parts.handing().buttons, "setup": lambda: (parts.setup() if parts.own_setup.isHidden() else parts.own_setup.now).buttons,
         }  # fmt: skip
         made = rows.get(self._shell.place)
         return made() if made is not None else {}

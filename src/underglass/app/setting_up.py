@@ -10,11 +10,14 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from underglass.app.commands import Command
-from underglass.app.setup.place import PAGE_WORDS, PAGES
+from underglass.app.setup.own_place import OwnPlace
+from underglass.app.setup.place import PAGE_WORDS, PAGES, SetupPlace
 from underglass.app.shell import Fittings, Shell
 from underglass.app.write.print_panel import DRAWN
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.setup_edit import SLIPS
+from underglass.core.proof.belief import rows
+from underglass.core.proof.bench_rows import ROWS
 
 MESHES = {".stl", ".ply", ".3mf"}
 
@@ -29,35 +32,51 @@ class SettingUp(QObject):
         self._stack: QStackedWidget | None = None
         self._setup_at = -1
         """The program's revision at which the setup was changed last."""
-        place, document = parts.setup, window.document
-        place.line_chosen.connect(self._on_line)
-        place.trouble.connect(window.say_trouble)
-        place.looked.connect(lambda wrong: parts.rail.set_count("setup", wrong, window.colours.fault))
+        document = window.document
+        parts.setup.when_made(lambda place: place.line_chosen.connect(self._on_line))
+        parts.setup.when_made(lambda place: place.trouble.connect(window.say_trouble))
         parts.own_setup.trouble.connect(window.say_trouble)
         parts.own_setup.line_chosen.connect(self._on_line)
-        parts.own_setup.looked.connect(lambda wrong: parts.rail.set_count("setup", wrong, window.colours.fault))
         document.setup_changed.connect(self._on_setup_changed)
         document.job_changed.connect(self._on_job_changed)
+        for signal in (document.job_changed, document.setup_changed, document.proof_changed):
+            signal.connect(self._count)
         parts.filing.show_guesses = lambda: self.go_to("stock")
         parts.findings.guess_asked.connect(self.confirm_guess)
 
+    def _count(self) -> None:
+        """The rail tells how many figures of the setup are wrong, seen or not."""
+        job, proof = self._window.document.job, self._window.document.proof
+        if job is None:
+            return
+        own = ROWS.get(job.trade.name) if job.bench.more is not None else None
+        found = own.rows(job, proof) if own is not None else rows(job, proof, {})
+        wrong = len({(r.group, r.key) for r in found if r.wrong})
+        self._parts.rail.set_count("setup", wrong, self._window.colours.fault)
+
+    @property
+    def _own(self) -> bool:
+        """Whether the trade of the job that is open has a bench of its own, and so a place Setup of its own."""
+        job = self._window.document.job
+        return job is not None and job.bench.more is not None
+
     @property
     def place(self) -> QWidget:
-        """The place Setup of the job that is open: a trade with a bench of its own has its own."""
-        job = self._window.document.job
-        return self._parts.own_setup if job is not None and job.bench.more is not None else self._parts.setup
+        """The place Setup of the job that is open."""
+        return self._parts.own_setup if self._own else self._parts.setup()
+
+    @property
+    def now(self) -> SetupPlace | OwnPlace:
+        """The same, without what it stands in."""
+        return self._parts.own_setup.now if self._own else self._parts.setup()
 
     def show_place(self, stack: QStackedWidget) -> None:
         """Bring it to the front."""
         self._stack = stack
-        place = self.place
-        stack.setCurrentWidget(place)
-        if place is self._parts.own_setup:
-            self._parts.own_setup.now.refresh()
-            self._parts.own_setup.now.table.setFocus()
-        else:
-            self._parts.setup.refresh()
-            self._parts.setup.table.setFocus()
+        now = self.now
+        stack.setCurrentWidget(self.place)
+        now.refresh()
+        now.table.setFocus()
 
     def _on_job_changed(self) -> None:
         if self._stack is not None and self._window.place == "setup":
@@ -90,20 +109,14 @@ class SettingUp(QObject):
         """Setup's page where a guess (stock, zero, machine, T3) is confirmed or changed."""
         if name[:1] == "T" and name[1:].isdigit():
             self.go_to("tools")
-            if self.place is self._parts.own_setup:
-                self._parts.own_setup.now.choose_tool(int(name[1:]))
-            else:
-                self._parts.setup.tools.choose(int(name[1:]))
+            self.now.choose_tool(int(name[1:]))
         else:
             self.go_to(name if name in ("stock", "zero", "machine") else "stock")
 
     def go_to(self, page: str) -> None:
         """Setup, with one of its pages."""
         self._window.go_to_place("setup")
-        if self.place is self._parts.own_setup:
-            self._parts.own_setup.now.choose(page)
-        else:
-            self._parts.setup.choose(page)
+        self.now.choose(page)
 
     def undo(self, way: int = -1) -> None:
         """Take back, or make again, the last change: of the setup in Setup, of the program in Write, of either in Prove."""
@@ -127,19 +140,16 @@ class SettingUp(QObject):
     def tell_control(self) -> None:
         """Truth into belief, in the place that is open."""
         self._window.go_to_place("setup")
-        if self.place is self._parts.own_setup:
-            self._parts.own_setup.now.tell_control()
-        else:
-            self._parts.setup.tell_control()
+        self.now.tell_control()
 
     def commands(self) -> list[Command]:
         setup, go = self._parts.setup, self._window.go_to_place
         return [
             *(Command(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: self.go_to(n)) for name in PAGES),  # type: ignore[misc]
             Command("Copy what is on the bench to the control", self.tell_control),
-            Command("Copy what the control says to the bench", lambda: (go("setup"), setup.believe_control())),
+            Command("Copy what the control says to the bench", lambda: (go("setup"), setup().believe_control())),
             *(
-                Command(f"Practice error: {words}", lambda k=kind: (go("setup"), setup.make_slip(k)))  # type: ignore[misc]
+                Command(f"Practice error: {words}", lambda k=kind: (go("setup"), setup().make_slip(k)))  # type: ignore[misc]
                 for kind, words in SLIPS.items()
             ),
             Command("Undo", self.undo, (QKeySequence.StandardKey.Undo,)),
@@ -159,7 +169,7 @@ class SettingUp(QObject):
             self._parts.side.print.load_file(path)
         elif kind == ".csv":
             self.go_to("tools")
-            self._parts.setup.tools.read_from(path)
+            self._parts.setup().tools.read_from(path)
         else:
             window.say_trouble(
                 f"{path.name} is a shape. What is it here?",
@@ -173,7 +183,7 @@ class SettingUp(QObject):
 
     def _shape(self, path: Path, page: str) -> None:
         self.go_to(page)
-        setup = self._parts.setup
+        setup = self._parts.setup()
         why = setup.stock.use_mesh(path) if page == "stock" else setup.fixtures.add_mesh(path)
         if why:
             self._window.say_trouble(why)

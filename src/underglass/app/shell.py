@@ -24,6 +24,7 @@ from underglass.app.machine.place import MachinePlace
 from underglass.app.parts.basic import Pages
 from underglass.app.parts.first_page import FirstPage
 from underglass.app.parts.header import Header
+from underglass.app.parts.later import Later
 from underglass.app.parts.notice import Notice, Offer
 from underglass.app.parts.rail import Rail
 from underglass.app.prove.findings_panel import FindingsPanel
@@ -51,6 +52,7 @@ class Shell(Protocol):
     def widget(self) -> QWidget: ...
     def go_to_place(self, name: str) -> None: ...
     def go_to_page(self, name: str) -> None: ...
+    def show_line(self, line: int) -> None: ...
     def show_instead(self, page: QWidget) -> None: ...
     def open(self, path: Path) -> bool: ...
     def prove(self, *, at_once: bool = False) -> None: ...
@@ -75,10 +77,10 @@ class Fittings:
     tape: Tape
     transport: Transport
     first_page: FirstPage
-    handing: HandOver
-    setup: SetupPlace
+    handing: Later[HandOver]
+    setup: Later[SetupPlace]
     own_setup: OwnSetup
-    machine: MachinePlace
+    machine: Later[MachinePlace]
     middle: QStackedWidget
     right: Pages
     stack: QStackedWidget

@@ -37,40 +37,31 @@ PLACES: dict[str, Callable[[Document, Path, Palette], OwnPlace]] = {
 
 
 class OwnSetup(QStackedWidget):
-    """The place Setup of the trade that the job is of; made when the first job of it comes. Signals as ``OwnPlace``'s."""
+    """The place Setup of the trade that the job is of; made when one first goes there. Signals as ``OwnPlace``'s."""
 
     trouble = Signal(str)
     line_chosen = Signal(int)
-    looked = Signal(int)
 
     def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
         """``folder``: where a person's own sets of tools lie."""
         super().__init__()
         self._document, self._folder, self._palette = document, folder, palette
         self._made: dict[str, OwnPlace] = {}
-        document.job_changed.connect(self._on_job)
 
     @property
     def now(self) -> OwnPlace:
-        """The one that is shown. Raises ``LookupError`` where no job of such a trade has been open."""
-        place = self.currentWidget()
-        if not isinstance(place, OwnPlace):
-            raise LookupError("no job of a trade with a bench of its own has been open")
-        return place
-
-    def _on_job(self) -> None:
+        """The one for the job that is open. Raises ``LookupError`` where its trade has no bench of its own."""
         job = self._document.job
         name = job.trade.name if job is not None else ""
         if name not in PLACES:
-            return
+            raise LookupError("no job of a trade with a bench of its own is open")
         if name not in self._made:
             place = self._made[name] = PLACES[name](self._document, self._folder, self._palette)
             place.trouble.connect(self.trouble)
             place.line_chosen.connect(self.line_chosen)
-            place.looked.connect(self.looked)
             self.addWidget(place)
         self.setCurrentWidget(self._made[name])
-        self._made[name].refresh()
+        return self._made[name]
 
     def set_palette(self, palette: Palette) -> None:
         self._palette = palette

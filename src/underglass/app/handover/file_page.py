@@ -146,6 +146,7 @@ class FilePage(QWidget):
         box.addWidget(split)
         document.job_changed.connect(self._on_job_changed)
         document.text_changed.connect(self._on_text_changed)
+        self._on_job_changed()
 
     # -- what there is -----------------------------------------------------------------------------------------------
 

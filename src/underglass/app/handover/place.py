@@ -65,19 +65,19 @@ class HandOver(QWidget):
         for part in (self.file, self.sheets, self.folder):
             part.set_palette(palette)
 
-    def commands(self, go: Callable[[], object]) -> list[Command]:
-        """``go`` leads to Hand over."""
 
-        def on(page: str, what: Callable[[], object]) -> Callable[[], object]:
-            return lambda: (go(), self.choose(page), what())
+def hand_over_commands(place: Callable[[], HandOver], go: Callable[[], object]) -> list[Command]:
+    """What is done there from anywhere; ``go`` leads there."""
 
-        sheets = self.sheets
-        return [
-            Command("Send the file to the memory stick", on("file", self.file.send_it)),
-            Command("Save the setup sheet\u2026", on("sheets", sheets.ask_sheet)),
-            Command("Save the report of the proof\u2026", on("sheets", sheets.ask_report)),
-            Command("Save the comparison with the kept run\u2026", on("sheets", sheets.ask_compare)),
-            Command("Hold a tool chart against the program\u2026", on("sheets", sheets.ask_chart)),
-            Command("Save all of it in a folder\u2026", on("sheets", sheets.ask_all)),
-            Command("Prove a folder of jobs\u2026", on("folder", self.folder.ask_folder)),
-        ]
+    def on(page: str, what: Callable[[HandOver], object]) -> Callable[[], object]:
+        return lambda: (go(), place().choose(page), what(place()))
+
+    return [
+        Command("Send the file to the memory stick", on("file", lambda there: there.file.send_it())),
+        Command("Save the setup sheet\u2026", on("sheets", lambda there: there.sheets.ask_sheet())),
+        Command("Save the report of the proof\u2026", on("sheets", lambda there: there.sheets.ask_report())),
+        Command("Save the comparison with the kept run\u2026", on("sheets", lambda there: there.sheets.ask_compare())),
+        Command("Hold a tool chart against the program\u2026", on("sheets", lambda there: there.sheets.ask_chart())),
+        Command("Save all of it in a folder\u2026", on("sheets", lambda there: there.sheets.ask_all())),
+        Command("Prove a folder of jobs\u2026", on("folder", lambda there: there.folder.ask_folder())),
+    ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -331,25 +332,21 @@ class MachinePlace(QWidget):
             self._keys_down.clear()
             self.let_go()
 
-    def commands(self, go: object) -> list[Command]:
-        """What can be done here from anywhere; ``go`` brings the place to the front."""
 
-        def there(what: object) -> object:
-            def act() -> None:
-                go()  # type: ignore[operator]
-                what()  # type: ignore[operator]
+def machine_commands(place: Callable[[], MachinePlace], go: Callable[[], object]) -> list[Command]:
+    """What is done there from anywhere; ``go`` brings the place to the front."""
 
-            return act
+    def there(what: Callable[[MachinePlace], object]) -> Callable[[], object]:
+        return lambda: (go(), what(place()))
 
-        s = self.session
-        return [
-            Command("Machine: start, or go on", there(lambda: s.do(CycleStart())), ("F9",)),  # type: ignore[arg-type]
-            Command("Machine: hold", there(lambda: s.do(Hold()))),  # type: ignore[arg-type]
-            Command("Machine: emergency stop", there(lambda: s.do(EmergencyStop())), ("Shift+Esc",)),  # type: ignore[arg-type]
-            Command("Machine: type a line (MDI)", there(lambda: self.choose("mdi"))),  # type: ignore[arg-type]
-            Command("Machine: touch off", there(lambda: self.choose("touch"))),  # type: ignore[arg-type]
-            Command("Machine: jog, step and hand wheel", there(lambda: self.choose("move"))),  # type: ignore[arg-type]
-            Command("Save the rehearsal\u2026", there(self.kept.save_as)),  # type: ignore[arg-type]
-            Command("Do a rehearsal again\u2026", there(self.kept.ask_again)),  # type: ignore[arg-type]
-            Command("Machine: new morning", there(s.begin)),  # type: ignore[arg-type]
-        ]
+    return [
+        Command("Machine: start, or go on", there(lambda m: m.session.do(CycleStart())), ("F9",)),
+        Command("Machine: hold", there(lambda m: m.session.do(Hold()))),
+        Command("Machine: emergency stop", there(lambda m: m.session.do(EmergencyStop())), ("Shift+Esc",)),
+        Command("Machine: type a line (MDI)", there(lambda m: m.choose("mdi"))),
+        Command("Machine: touch off", there(lambda m: m.choose("touch"))),
+        Command("Machine: jog, step and hand wheel", there(lambda m: m.choose("move"))),
+        Command("Save the rehearsal\u2026", there(lambda m: m.kept.save_as())),
+        Command("Do a rehearsal again\u2026", there(lambda m: m.kept.ask_again())),
+        Command("Machine: new morning", there(lambda m: m.session.begin())),
+    ]

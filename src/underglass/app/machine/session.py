@@ -88,6 +88,7 @@ class Session(QObject):
         self._background.done.connect(self._on_done)
         self._background.failed.connect(self._on_failed)
         self._stepped.connect(self.busy_changed)
+        self.view.set_units(document.units)
         document.units_changed.connect(lambda: self.view.set_units(document.units))
 
     # -- a morning -----------------------------------------------------------------------------------------------------

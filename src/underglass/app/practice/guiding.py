@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject
@@ -19,6 +20,7 @@ from underglass.core.files.practice import Practice
 from underglass.core.machine.actions import CycleStart, Drawbar, Guard, PutTool
 from underglass.core.machine.interlocks import why_not
 from underglass.core.machine.ready import conditions
+from underglass.core.machine.stand import Stand
 
 
 class Guiding(QObject):
@@ -34,7 +36,7 @@ class Guiding(QObject):
         one = self.practising
         one.open_ = window.open
         one.save = parts.filing.save
-        one.stand = lambda: parts.machine.session.stand
+        one.stand = self._stand
         one.trouble.connect(window.say_trouble)
         self.page.start_asked.connect(self.start)
         self.bar.list_asked.connect(self.show_list)
@@ -42,6 +44,11 @@ class Guiding(QObject):
         self.bar.hand_in_asked.connect(self.ask_hand_in)
         parts.first_page.practice_asked.connect(self.show_list)
         parts.first_page.walk_asked.connect(self.walk)
+
+    def _stand(self) -> Stand | None:
+        """The machine as it stands; None where nobody has been at it."""
+        machine = self._parts.machine.made
+        return machine.session.stand if machine is not None else None
 
     def show_list(self) -> None:
         """The jobs to choose from."""
@@ -68,11 +75,12 @@ class Guiding(QObject):
 
     def _first_cut(self) -> Pointer | None:
         """At the machine: the next condition that is not met, then what the program asks for."""
-        parts, machine = self._parts, self._parts.machine
+        parts = self._parts
         if self.practising.solved:
             return None
         if self._window.place != "machine":
             return Pointer(at=lambda: parts.rail.buttons["machine"], said="The machine stands here: go to it.")
+        machine = parts.machine()
         stand = machine.session.stand
         if stand is None or machine.session.busy:
             return Pointer(at=lambda: None, said="One moment.")
@@ -158,7 +166,10 @@ class Guiding(QObject):
             return Pointer(at=lambda: rail[name], said=said, done=lambda: window.place == name)
 
         def about(widget: QWidget, said: str) -> Pointer:
-            return Pointer(at=lambda: widget, said=said, by_hand=True)
+            return over(lambda: widget, said)
+
+        def over(widget: Callable[[], QWidget], said: str) -> Pointer:
+            return Pointer(at=widget, said=said, by_hand=True)
 
         guide: Guide = in_order(
             [
@@ -166,12 +177,12 @@ class Guiding(QObject):
                 about(parts.program, "Here is the program. What you type is proved as you type it; the marks in the margin tell cut, rapid and finding."),
                 about(parts.side, "Beside it: operations to fill in, sums, drawings, texts. They write blocks, and you may change them."),
                 place("setup", "Now Setup: what is really on the bench, against what the control has been told."),
-                about(parts.setup, "Each row is a figure: the truth on one side, the belief on the other. Where they differ, machines crash."),
+                over(parts.setup, "Each row is a figure: the truth on one side, the belief on the other. Where they differ, machines crash."),
                 place("prove", "Now Prove: the cut, at any moment."),
                 about(parts.tape, "The tape is the whole program laid out by time. Drag it, forwards and backwards. The flag is the crash."),
                 about(parts.findings, "What was found, the worst first. A click leads to the line and the place."),
                 place("machine", "Now Machine: a stand-in for the real one."),
-                about(parts.machine.before, "What is still in the way of the cut, from the top down. Nothing here can be broken for good."),
+                over(lambda: parts.machine().before, "What is still in the way of the cut, from the top down. Nothing here can be broken for good."),
                 place("hand-over", "Last, Hand over: the file as the control wants it, the setup sheet, the stick."),
                 Pointer(at=lambda: None, said="That is all. Practice jobs wait on the first page and under Find a command. F1 tells every key.", by_hand=True),
             ]
@@ -198,11 +209,11 @@ class Guiding(QObject):
             return False
         parts = self._parts
         pictures = []
-        glass = parts.machine.glass if self._window.place == "machine" else parts.glass
+        glass = parts.machine().glass if self._window.place == "machine" else parts.glass
         image = glass.grab().toImage()
         if not image.isNull() and image.width() > 10:
             pictures.append(("As it stands", image))
-        stand = parts.machine.session.stand
+        stand = self._stand()
         report = HandIn(
             practice=one.practice, proof=document.proof, verdicts=one.verdicts, hints=one.hints, tries=one.tries, job_text=document.job_text,
             made=stand.parts if stand is not None else 0, morning_s=stand.clock_s if stand is not None else 0.0,

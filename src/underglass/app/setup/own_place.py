@@ -57,14 +57,13 @@ class Picture(Protocol):
 
 
 class OwnPlace(QWidget):
-    """``trouble`` brings a sentence, ``line_chosen`` a line to look at, ``looked`` how many rows are wrong.
+    """``trouble`` brings a sentence, ``line_chosen`` a line to look at.
 
     The trade says ``words`` of its pages and its ``bench_rows``, and makes ``pages`` and ``picture``.
     """
 
     trouble = Signal(str)
     line_chosen = Signal(int)
-    looked = Signal(int)
 
     words: ClassVar[tuple[tuple[str, str], ...]] = ()
     elsewhere: ClassVar[Mapping[str, str]] = {}
@@ -147,12 +146,9 @@ class OwnPlace(QWidget):
     def refresh(self) -> None:
         """Both sides as they stand. What is not seen is shown when one comes to it."""
         job = self.job
-        if job is None or not self.mine:
+        if job is None or not self.mine or not self.isVisible():
             return
         self._rows = self.bench_rows.rows(job, self.document.proof)
-        self.looked.emit(len({(r.group, r.key) for r in self._rows if r.wrong}))
-        if not self.isVisible():
-            return
         self.table.rows_model.heads = self.bench_rows.heads  # type: ignore[assignment]
         self.table.show_rows(self._rows, self.document.units)
         notes = [f"{r.key}: {r.note}" for r in self._rows if r.note]

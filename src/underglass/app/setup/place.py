@@ -46,11 +46,10 @@ PAGE_WORDS = {
 
 
 class SetupPlace(QWidget):
-    """``trouble`` brings a sentence; ``line_chosen`` a line to look at; ``looked`` how many rows are wrong."""
+    """``trouble`` brings a sentence; ``line_chosen`` a line to look at."""
 
     trouble = Signal(str)
     line_chosen = Signal(int)
-    looked = Signal(int)
     page_changed = Signal(str)
 
     def __init__(self, document: Document, own_set: Path, palette: Palette) -> None:
@@ -153,11 +152,10 @@ class SetupPlace(QWidget):
         job, proof = self.document.table_job, self.document.proof
         if job is None:
             return
-        # Until the new proof is there, the old one says what the program calls: that seldom changes with the setup.
-        self._rows = rows(job, proof, self._set_by_program() if self.isVisible() else {})
-        self.looked.emit(len({(r.group, r.key) for r in self._rows if r.wrong}))
         if not self.isVisible():
             return
+        # Until the new proof is there, the old one says what the program calls: that seldom changes with the setup.
+        self._rows = rows(job, proof, self._set_by_program())
         self.table.rows_model.heads = {r.group: group_words(r.group, job) for r in self._rows}
         self.table.show_rows(self._rows, self.document.units)
         self.legend.setText("italic: as the bench" if any(r.follows and r.group != "left" for r in self._rows) else "")
@@ -183,6 +181,10 @@ class SetupPlace(QWidget):
             self.tools.number_chosen = row.tool
             if self.page == "tools" and self.isVisible():
                 self.tools.refresh()
+
+    def choose_tool(self, number: int) -> None:
+        """The page Tools is about this tool now."""
+        self.tools.choose(number)
 
     def _on_tool_shown(self, number: int) -> None:
         row = next((r for r in self._rows if r.group in ("length", "touched") and r.tool == number), None)
