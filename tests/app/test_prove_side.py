@@ -36,7 +36,7 @@ def words(text: str) -> str:
 def test_every_page_says_what_to_do_when_nothing_is_open(window: MainWindow, name: str, qtbot: QtBot) -> None:
     window.stack.setCurrentWidget(window.work)
     window.beside.choose(name)
-    page = window.beside._parts[name]
+    page = window.beside.part_of(name)
     qtbot.waitUntil(lambda: page.isVisible())
     page.refresh()
     if name != "now":

@@ -15,7 +15,7 @@ def lay_out(w: Fittings, compare_page: QWidget, practice_page: QWidget, practice
     middle_box.setContentsMargins(0, 0, 0, 0)
     middle_box.setSpacing(0)
     w.middle.addWidget(w.glass)
-    w.middle.addWidget(w.side.print.view)
+    w.side.late_print.when_made(lambda panel: w.middle.addWidget(panel.view))
     w.middle.addWidget(w.beside.lens.view)
     middle_box.addWidget(w.middle)
     right = QSplitter(Qt.Orientation.Vertical)

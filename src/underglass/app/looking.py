@@ -80,8 +80,8 @@ class Looking(QObject):
         beside = f.beside
         beside.runs.held_changed.connect(self._on_held)
         beside.runs.colour_asked.connect(lambda kind: f.glass.show_with(colouring=kind))
-        beside.why.take_asked.connect(self._on_why_take)
-        beside.why.run_chosen.connect(self._on_held)
+        beside.late_why.when_made(lambda why: why.take_asked.connect(self._on_why_take))
+        beside.late_why.when_made(lambda why: why.run_chosen.connect(self._on_held))
         beside.stop.measure_asked.connect(self._on_measure_asked)
         beside.stop.go_on_asked.connect(f.player.play)
         f.glass.measuring.changed.connect(self._on_measured)

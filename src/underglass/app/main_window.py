@@ -129,7 +129,7 @@ class MainWindow(QMainWindow):
         self.helping = Helping(
             self, self.document, self.settings, self.header, recent=self.filing.recent, open_=self.open, colours=lambda: self.colours,
             other_colours=self.other_colours, text=self.program.set_text_size,
-            kept=self.filing.keeper.keep_after, grid=self.side.print.set_grid,
+            kept=self.filing.keeper.keep_after, grid=lambda step: self.side.late_print.when_made(lambda panel: panel.set_grid(step)),
         )  # fmt: skip
         self.helping.begin()
         for offered in (
@@ -168,13 +168,11 @@ class MainWindow(QMainWindow):
         self.glass.finding_picked.connect(document.select_finding)
         self.program.upper.finding_clicked.connect(document.select_finding)
         self.program.split_changed.connect(self._on_split_changed)
-        for panel in (self.side.fill, self.side.reckon, self.side.print, self.side.texts):
-            panel.write_asked.connect(self.write_below)
-        for panel in (self.side.fill, self.side.list, self.side.print, self.side.texts):
-            panel.trouble.connect(self.say_trouble)
-        self.side.fill.rewrite_asked.connect(self.program.rewrite)
+        self.side.write_asked.connect(self.write_below)
+        self.side.trouble.connect(self.say_trouble)
+        self.side.rewrite_asked.connect(self.program.rewrite)
         self.side.list.lines_asked.connect(self.program.rewrite_all)
-        self.side.fill.tried_changed.connect(self.looking.show_tried)
+        self.side.tried_changed.connect(self.looking.show_tried)
         self.program.nothing_done.connect(lambda why: self.say_trouble(why, calm=True))
         self.side.page_changed.connect(self._on_page_changed)
         self.beside.page_changed.connect(self._on_page_changed)
@@ -244,7 +242,9 @@ class MainWindow(QMainWindow):
         """The print or the lens takes the glass's room while one works with it."""
         on_print = self._place == "write" and self.side.page == "print"
         on_lens = self._place == "prove" and self.beside.page == "lens"
-        self.middle.setCurrentIndex(1 if on_print else 2 if on_lens else 0)
+        self.middle.setCurrentWidget(
+            self.side.print.view if on_print else self.beside.lens.view if on_lens else self.glass
+        )
 
     # -- opening and saving ------------------------------------------------------------------------------------------
 

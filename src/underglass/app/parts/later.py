@@ -18,6 +18,13 @@ class Later(Generic[W]):
         self._then: list[Callable[[W], object]] = []
         self.made: W | None = None
 
+    @classmethod
+    def of(cls, part: W) -> Later[W]:
+        """One that is there already."""
+        made = cls(lambda: part)
+        made()
+        return made
+
     def __call__(self) -> W:
         if self.made is None:
             self.made = self._make()

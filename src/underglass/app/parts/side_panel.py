@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QWidget
 
 from underglass.app.parts.basic import Pages, column
+from underglass.app.parts.later import Later
 from underglass.app.parts.page_row import PageRow
 from underglass.app.style.palette import Palette
 
@@ -25,14 +27,15 @@ class SidePanel(QWidget):
         self._row.chosen.connect(self.choose)
         self.buttons = self._row.buttons
         self._stack = Pages()
-        self._parts: dict[str, QWidget] = {}
+        self._parts: dict[str, Later[QWidget]] = {}
         self.setLayout(column(self._row, self._stack))
 
-    def hold(self, parts: Mapping[str, QWidget]) -> None:
+    def hold(self, parts: Mapping[str, QWidget | Later[Any]]) -> None:
         """The parts by their pages' names; a name that is no page's is shown in another's place when it is asked for."""
         for name, part in parts.items():
-            self._parts[name] = part
-            self._stack.addWidget(part)
+            late = part if isinstance(part, Later) else Later.of(part)
+            self._parts[name] = late
+            late.when_made(self._stack.addWidget)
 
     @property
     def page(self) -> str:
@@ -40,7 +43,7 @@ class SidePanel(QWidget):
 
     def part_of(self, name: str) -> QWidget:
         """What a page shows now."""
-        return self._parts[name]
+        return self._parts[name]()
 
     def choose(self, name: str) -> None:
         """Show a page."""
@@ -50,4 +53,4 @@ class SidePanel(QWidget):
 
     def set_palette(self, palette: Palette) -> None:
         for part in self._parts.values():
-            part.set_palette(palette)  # type: ignore[attr-defined]
+            part.if_made(lambda page: page.set_palette(palette))  # type: ignore[attr-defined]

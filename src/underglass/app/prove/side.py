@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtWidgets import QWidget
 
 from underglass.app.document import Document
+from underglass.app.parts.later import Later
 from underglass.app.parts.side_panel import SidePanel
 from underglass.app.prove.lens_page import LensPage
 from underglass.app.prove.now_panel import NowPanel
@@ -36,17 +40,17 @@ class ProveSide(SidePanel):
         super().__init__(PAGES, parent)
         self.now = NowPanel(document, palette)
         self.whole = WholePage(document, palette)
-        self._document = document
+        self._document, self._palette = document, palette
         self.lens = LensPage(document, palette)
         self.stop = StopPage(document, palette)
-        self._own = {trade: make(document, palette) for trade, make in STOPS.items()}
+        self._own = {trade: Later(partial(self._make_stop, make)) for trade, make in STOPS.items()}
         """Pages of stops of trades that have a bench of their own."""
         self.runs = RunsPage(document, palette)
-        self.why = WhyPage(document, palette)
+        self.late_why = Later(lambda: WhyPage(document, self._palette))
         self.start = StartPage(document, palette)
         self.hold(
             {
-                "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "why": self.why, "start": self.start,
+                "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "why": self.late_why, "start": self.start,
                 **{f"stop {trade}": page for trade, page in self._own.items()},
             }
         )  # fmt: skip
@@ -54,8 +58,15 @@ class ProveSide(SidePanel):
         document.job_changed.connect(self._offer)
         self.choose("now")
 
+    def _make_stop(self, make: Callable[[Document, Palette], ProvePage]) -> ProvePage:
+        return make(self._document, self._palette)
+
+    @property
+    def why(self) -> WhyPage:
+        return self.late_why()
+
     def part_of(self, name: str) -> QWidget:
-        return (self.own_stop if name == "stop" else None) or self._parts[name]
+        return (self.own_stop if name == "stop" else None) or super().part_of(name)
 
     def choose(self, name: str) -> None:
         """Show a page; one that is not offered stays away."""
@@ -65,14 +76,19 @@ class ProveSide(SidePanel):
     def own_stop(self) -> ProvePage | None:
         """The page of stops of the job's own trade; None where the one for a table is meant."""
         job = self._document.job
-        return self._own.get(job.trade.name) if job is not None else None
+        own = self._own.get(job.trade.name) if job is not None else None
+        return own() if own is not None else None
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        super().set_palette(palette)
 
     def _offer(self) -> None:
         """What is made for a stock on a table is not offered for another one."""
         job = self._document.job
         away = []
         if job is not None and job.bench.more is not None:
-            away += ["lens"] * (job.trade.name not in LENSES) + ["stop"] * (self.own_stop is None)
+            away += ["lens"] * (job.trade.name not in LENSES) + ["stop"] * (job.trade.name not in self._own)
         if self._row.leave_out(away):
             self.choose("now")
         else:

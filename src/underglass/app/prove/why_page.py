@@ -157,6 +157,7 @@ class WhyPage(ProvePage):
         document.units_changed.connect(self._units)
         document.proof_changed.connect(self._offer)
         self._offer()
+        self._fill()
         self.said.setText(self.quiet(_ASK))
 
     # -- what is known -----------------------------------------------------------------------------------------------------

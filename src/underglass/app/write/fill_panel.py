@@ -149,6 +149,7 @@ class FillPanel(QWidget):
         document.job_changed.connect(self._on_job_changed)
         document.proof_changed.connect(self._on_proof_changed)
         self._on_chosen()
+        self._on_job_changed()
         self._look()
 
     @property

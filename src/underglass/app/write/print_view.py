@@ -84,6 +84,7 @@ class PrintView(QWidget):
         document.job_changed.connect(self._on_job_changed)
         document.moment_changed.connect(lambda _t: self.update())
         document.units_changed.connect(self.update)
+        self._on_job_changed()
 
     @property
     def plane(self) -> PrintPlane:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from underglass.app.commands import Command
 from underglass.app.document import Document
+from underglass.app.parts.later import Later
 from underglass.app.parts.side_panel import SidePanel
 from underglass.app.style.palette import Palette
 from underglass.app.write.fill_panel import FillPanel
@@ -43,28 +44,38 @@ class WriteSide(SidePanel):
     """One page at a time. What is in force is worked out when the line or the proof changes, and only while it is seen."""
 
     standing_changed = Signal()
+    write_asked = Signal(object)
+    """Blocks for below the cursor."""
+    rewrite_asked = Signal(int, int, object)
+    """First and last line, and the blocks that come in their place."""
+    tried_changed = Signal(object)
+    """The proof of what a form would write, or None."""
+    trouble = Signal(str)
 
     def __init__(self, document: Document, shop: Path, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(PAGES, parent)
-        self._document = document
+        self._document, self._palette = document, palette
+        self._cuts_file = shop.parent / "cuts.toml"
         self.standing: Standing | None = None
         self.here = HerePanel(document, palette)
-        self.fill = FillPanel(document, palette)
-        self.fill.cuts_file = shop.parent / "cuts.toml"
+        self._fill = Later(lambda: FillPanel(document, self._palette))
         self.list = ListPanel(document, palette)
-        self.list.open_asked.connect(self.open_form)
-        self.reckon = ReckonPanel(document, palette)
-        self.print = PrintPanel(document, palette)
-        self.print.places_taken.connect(lambda places: self._into_form(self.fill.take_places(places)))
-        self.print.contour_taken.connect(
-            lambda contour: self._into_form(self.fill.take_contour(contour, turned=self.print.plane.up_first))
-        )
+        self._reckon = Later(lambda: ReckonPanel(document, self._palette))
+        self.late_print = Later(lambda: PrintPanel(document, self._palette))
         self.texts = TextsPanel(document, shop, palette)
-        self.fill.shop = self.list.shop = self.texts.texts
+        self.list.shop = self.texts.texts
+        self.list.open_asked.connect(self.open_form)
         self.texts.kept.connect(self._on_texts)
+        for panel in (self.list, self.texts):
+            panel.trouble.connect(self.trouble)
+        self.texts.write_asked.connect(self.write_asked)
+        self._fill.when_made(self._settle_fill)
+        self._reckon.when_made(lambda panel: panel.write_asked.connect(self.write_asked))
+        self._reckon.when_made(lambda panel: panel.set_standing(self.standing))
+        self.late_print.when_made(self._settle_print)
         self.hold(
             {
-                "here": self.here, "fill": self.fill, "list": self.list, "reckon": self.reckon, "print": self.print, "texts": self.texts,
+                "here": self.here, "fill": self._fill, "list": self.list, "reckon": self._reckon, "print": self.late_print, "texts": self.texts,
             }
         )  # fmt: skip
         self._soon = QTimer(self)
@@ -75,15 +86,52 @@ class WriteSide(SidePanel):
             signal.connect(self._soon_stand)
         self.choose("here")
 
+    @property
+    def fill(self) -> FillPanel:
+        return self._fill()
+
+    @property
+    def reckon(self) -> ReckonPanel:
+        return self._reckon()
+
+    @property
+    def print(self) -> PrintPanel:
+        return self.late_print()
+
+    def _settle_fill(self, panel: FillPanel) -> None:
+        panel.cuts_file = self._cuts_file
+        panel.shop = self.texts.texts
+        panel.write_asked.connect(self.write_asked)
+        panel.rewrite_asked.connect(self.rewrite_asked)
+        panel.tried_changed.connect(self.tried_changed)
+        panel.trouble.connect(self.trouble)
+        panel.set_standing(self.standing)
+        panel.look(self._document.line)
+
+    def _settle_print(self, panel: PrintPanel) -> None:
+        panel.places_taken.connect(lambda places: self._into_form(self.fill.take_places(places)))
+        panel.contour_taken.connect(
+            lambda contour: self._into_form(self.fill.take_contour(contour, turned=panel.plane.up_first))
+        )
+        panel.write_asked.connect(self.write_asked)
+        panel.trouble.connect(self.trouble)
+        panel.set_standing(self.standing)
+
     def _on_texts(self, texts: ShopTexts) -> None:
-        self.fill.shop = self.list.shop = texts
+        self.list.shop = texts
+        if self._fill.made is not None:
+            self._fill.made.shop = texts
+
+    def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
+        super().set_palette(palette)
 
     def _into_form(self, taken: bool) -> None:
         """Show the form that took something from the drawing."""
         if taken:
             self.choose("fill")
         else:
-            self.fill.trouble.emit("No operation of this trade takes that from a drawing.")
+            self.trouble.emit("No operation of this trade takes that from a drawing.")
 
     def open_form(self, line: int) -> None:
         """The form of the operation whose text a line (from 1) is in."""
@@ -122,9 +170,10 @@ class WriteSide(SidePanel):
         elif document.proof is None:
             self.standing = None
         self.here.show_standing(self.standing)
-        for part in (self.fill, self.list, self.reckon, self.texts, self.print):
-            part.set_standing(self.standing)
-        self.fill.look(document.line)
+        for part in (self._fill.made, self.list, self._reckon.made, self.texts, self.late_print.made):
+            if part is not None:
+                part.set_standing(self.standing)
+        self._fill.if_made(lambda panel: panel.look(document.line))
         self.standing_changed.emit()
 
     def commands(self, go: Callable[[str], object]) -> list[Command]:
