@@ -95,19 +95,18 @@ def slivers(context: Context) -> Iterator[Finding]:
         return
     shapes = seen.shapes[known]
     tree = shapely.STRtree(shapes)
-    asked, met = -1, []
-    for a, b in _near(shapes, np.array([seen.row_of.get(int(seen.hits[k]), -1) for k in known]), thick):
+    beside = _Beside(shapes, thick)
+    for a, b, gap in _near(shapes, np.array([seen.row_of.get(int(seen.hits[k]), -1) for k in known]), thick):
         k, j = int(known[a]), int(known[b])
         move, other = int(seen.hits[k]), int(seen.hits[j])
         line = int(motions.line[move])
         if line in told:
             continue
-        if a != asked:
-            asked, met = a, tree.query(shapes[a]).tolist()
-        if len(met) > _NIBBLED:
+        if a != beside.hit:
+            beside.look(a, tree.query(shapes[a]))
+        if len(beside.met) > _NIBBLED:
             continue
-        around = [n for n in met if n not in (a, b)]
-        long = _facing(shapes[a], shapes[b], thick, shapes[around], shapes[[n for n in around if n < a]])
+        long = beside.facing(b, gap)
         if long > thick + 1e-6:
             told.add(line)
             yield Finding(
@@ -122,8 +121,8 @@ _NIBBLED = 100
 """Where so many other hits meet one, the place is nibbled away, and no strip stands."""
 
 
-def _near(shapes: NDArray[np.object_], row: NDArray[np.int64], room: float) -> list[tuple[int, int]]:
-    """Pairs (later, earlier) of hits that come so near one another and are not of one row (-1: of none), in order."""
+def _near(shapes: NDArray[np.object_], row: NDArray[np.int64], room: float) -> list[tuple[int, int, float]]:
+    """Pairs (later, earlier) of hits that come so near one another and are not of one row (-1: of none), in order; their distance, mm."""
     bounds = shapely.bounds(shapes)
     wide = shapely.box(*(bounds + (-room, -room, room, room)).T)
     one, two = shapely.STRtree(shapes).query(wide)
@@ -132,7 +131,8 @@ def _near(shapes: NDArray[np.object_], row: NDArray[np.int64], room: float) -> l
     fits = shapely.dwithin(shapes[one], shapes[two], room)
     one, two = one[fits], two[fits]
     order = np.lexsort((two, one))
-    return list(zip(one[order].tolist(), two[order].tolist()))
+    one, two = one[order], two[order]
+    return list(zip(one.tolist(), two.tolist(), shapely.distance(shapes[one], shapes[two]).tolist()))
 
 
 def _forming(context: Context, seen: Looked, k: int) -> bool:
@@ -140,27 +140,57 @@ def _forming(context: Context, seen: Looked, k: int) -> bool:
     return punch is not None and punch.forming
 
 
-def _facing(
-    one: Region, other: Region, thick: float, around: NDArray[np.object_], earlier: NDArray[np.object_]
-) -> float:
-    """How long the edges of two hits face one another closer than the sheet is thick: a web between them, or a strip that one takes.
-    ``around``: what else is struck beside the one, ``earlier`` that of it which was gone before: there is no metal there to be thin."""
-    gap = float(shapely.distance(one, other))
-    if gap > 1e-6:
-        if gap >= thick - 1e-6:
-            return 0.0
-        near = shapely.intersection(one.boundary, shapely.buffer(other, thick - 1e-6, quad_segs=24))
+class _Beside:
+    """One hit among those that it meets: how long its edges face another's closer than the sheet is thick."""
+
+    def __init__(self, shapes: NDArray[np.object_], thick: float) -> None:
+        self._shapes, self._thick = shapes, thick
+        self.hit = -1
+        self.met: NDArray[np.int64] = np.empty(0, np.int64)
+        self._taken: float | None = None
+        self._gone: Region | None = None
+
+    def look(self, hit: int, met: NDArray[np.int64]) -> None:
+        """From now on about this hit; ``met``: those whose boxes meet its own, itself among them."""
+        self.hit, self.met, self._taken, self._gone = hit, met, None, None
+
+    def facing(self, other: int, gap: float) -> float:
+        """The length, mm: of the web between the two, or of a strip that this one takes."""
+        if gap > 1e-6:
+            return self._web(other) if gap < self._thick - 1e-6 else 0.0
+        if other not in self.met:
+            return self._strip(other)
+        if self._taken is None:
+            # With the other one among those that are met, they are the same for all.
+            self._taken = self._strip(other)
+        return self._taken
+
+    def _web(self, other: int) -> float:
+        """Where something else is struck there is no metal to be thin."""
+        one, two = self._shapes[self.hit], self._shapes[other]
+        near = shapely.intersection(one.boundary, shapely.buffer(two, self._thick - 1e-6, quad_segs=24))
+        around = self.met[(self.met != self.hit) & (self.met != other)]
         if len(around):
-            near = shapely.difference(near, shapely.buffer(shapely.union_all(around), 1e-6, quad_segs=2))
+            same = len(around) == len(self.met) - 1
+            gone = self._gone if same else None
+            if gone is None:
+                gone = shapely.buffer(shapely.union_all(self._shapes[around]), 1e-6, quad_segs=2)
+                # As long as the other one is not among those that are met, they are the same for all.
+                self._gone = gone if same else self._gone
+            near = shapely.difference(near, gone)
         return float(near.length)
-    taken = shapely.difference(one, shapely.union_all([other, *earlier]))
-    best = 0.0
-    for part in shapely.get_parts(taken):
-        if part.area > _NOTHING_MM2 and shapely.buffer(part, -thick / 2.0 + 1e-6).is_empty:
-            best = max(
-                best, float(part.minimum_rotated_rectangle.length) / 2.0 - 2.0 * part.area / max(part.length, 1e-9)
-            )
-    return best
+
+    def _strip(self, other: int) -> float:
+        """The longest strip, thinner than the sheet, of what this hit takes: what was struck before is gone."""
+        before = np.union1d(self.met[self.met < self.hit], [other])
+        taken = shapely.difference(self._shapes[self.hit], shapely.union_all(self._shapes[before]))
+        best = 0.0
+        for part in shapely.get_parts(taken):
+            if part.area > _NOTHING_MM2 and shapely.buffer(part, -self._thick / 2.0 + 1e-6).is_empty:
+                best = max(
+                    best, float(part.minimum_rotated_rectangle.length) / 2.0 - 2.0 * part.area / max(part.length, 1e-9)
+                )
+        return best
 
 
 @rule({"punch-too-small": Severity.CAUTION}, PUNCHING)
