@@ -225,6 +225,7 @@ def test_every_trade_is_filled_in_as_the_command_line_does(
     fill = window.side.fill
     operation = next(op for op in operations_of(fill.kind) if op.key == name)
     fill.choose(operation.name)
+    qtbot.waitUntil(lambda: not fill.form.working, timeout=20_000)
     assert fill.form.answer is not None and fill.tool.count() == len(window.document.job.bench.tool_names)  # type: ignore[union-attr]
     # Another tool is in at the end of the program than here: what follows the tool's text is the same to the letter.
     written, printed = list(fill._blocks()), filled_text(name, {}, job, "mm").splitlines()
