@@ -18,6 +18,7 @@ from tests.app.test_glass import SLOT, seen, wait_still
 from tests.conftest import PLAIN_JOB, START
 from underglass.app.glass.colouring import COLOURINGS, STEPS, Colouring
 from underglass.app.glass.picking import View, path_at
+from underglass.app.glass.saving import Animation
 from underglass.app.glass.scene import HIDDEN
 from underglass.app.glass.showing import Section
 from underglass.app.main_window import MainWindow
@@ -194,7 +195,10 @@ def test_a_path_that_is_hidden_or_cut_away_is_not_picked(plain: Callable[..., Ma
     assert path_at(glass.stage, view, at[0], at[1]) is None
 
 
-def test_picture_stock_and_animation_are_saved(plain: Callable[..., MainWindow], qtbot: QtBot, tmp_path: Path) -> None:
+def test_picture_stock_and_animation_are_saved(
+    plain: Callable[..., MainWindow], qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setitem(Animation.__init__.__kwdefaults__, "frames", 24)  # type: ignore[arg-type]
     window = plain(SLOT)
     window.resize(900, 600)  # the fewer pixels are drawn in software
     window.document.set_moment(window.tape.total)
@@ -259,19 +263,19 @@ def test_what_a_sawn_stock_shows_is_what_its_mesh_sawn_by_trimesh_shows(
     # What is kept lies on the side that the plane's normal does not point to.
     sawn = trimesh.intersections.slice_mesh_plane(mesh, -plane[:3], origin, cap=False)
     rng = np.random.default_rng(3)
+    ways = rng.normal(size=(40, 3))
+    ways /= np.linalg.norm(ways, axis=1)[:, None]
+    starts = np.array([50.0, 30.0, -5.0]) + rng.normal(size=(40, 3)) * (10.0, 8.0, 3.0) - ways * 300.0
+    places, ray, _tri = sawn.ray.intersects_location(starts, ways, multiple_hits=True)
+    # The cap: where the ray comes out of what is gone into solid stock.
+    through = -(starts @ plane[:3] + plane[3]) / (ways @ plane[:3])
+    capped = (ways @ plane[:3] < 0.0) & mesh.contains(starts + ways * (through + 1e-4)[:, None])
     agreed = met = 0
-    for _ in range(40):
-        start = np.array([50.0, 30.0, -5.0]) + rng.normal(size=3) * (10.0, 8.0, 3.0)
-        way = rng.normal(size=3)
-        way /= np.linalg.norm(way)
-        start = start - way * 300.0
+    for k, (start, way) in enumerate(zip(starts, ways)):
         hit = stage.surface(start, way)
-        places, _ray, _tri = sawn.ray.intersects_location([start], [way], multiple_hits=True)
-        along = (places - start) @ way if len(places) else np.zeros(0)
-        through = -(plane[:3] @ start + plane[3]) / (plane[:3] @ way)
-        # The cap: where the ray comes out of what is gone into solid stock.
-        if plane[:3] @ way < 0.0 and mesh.contains([start + way * (through + 1e-4)])[0]:
-            along = np.append(along, through)
+        along = (places[ray == k] - start) @ way
+        if capped[k]:
+            along = np.append(along, through[k])
         if hit is None:
             agreed += not len(along)
             continue
