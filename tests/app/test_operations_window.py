@@ -289,8 +289,10 @@ def test_a_form_that_takes_long_is_answered_beside_the_window(
 def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: QtBot, plate: MainWindow) -> None:
     panel = plate.side.list
     assert panel.buttons["parts"].isHidden(), "for one part it makes no difference"
-    job = plate.document.job
-    assert job is not None
+    small = plate.document.job_text.replace(
+        'kind = "face-mill"\nDC = 50.0', 'kind = "end-mill"\ncentre_cutting = true\nDC = 12.0'
+    )
+    proved(qtbot, plate, lambda: plate.document.change_job(small, "a smaller tool"))
     ops = {op.name: op for op in operations_of("mill")}
     many = {"parts": "list", "shifts": "0 0\n30 0", "deep": "2", "cy": "30"}
     texts = [ops["Pocket, round"].text({"t": "1", "cx": "30", "dia": "26", **many}, "mm"), ops["Pocket, round"].text({"t": "2", "cx": "30", "dia": "24", **many}, "mm")]  # fmt: skip

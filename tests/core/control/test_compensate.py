@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import cmath
 import math
 from dataclasses import replace
 
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -37,7 +39,7 @@ def traced(motions: Motions, first: int, last: int) -> np.ndarray:
     return np.array(places)
 
 
-def around(points: list[tuple[float, float]], word: str, arcs: dict[int, str] | None = None) -> tuple[str, list[int]]:
+def around(points: list[tuple[float, float]], word: str) -> tuple[str, list[int]]:
     """A program around a closed contour that begins and ends in the middle of its last side, and the contour's lines."""
     a, b = np.array(points[-1]), np.array(points[0])
     middle = (a + b) / 2
@@ -52,7 +54,6 @@ def around(points: list[tuple[float, float]], word: str, arcs: dict[int, str] | 
     lines.append(f"G1 X{middle[0]:.6f} Y{middle[1]:.6f}")
     last = len(lines)
     lines += [f"G1 G40 X{start[0]:.6f} Y{start[1]:.6f}", "M30"]
-    del arcs
     return "\n".join(lines), [first, last]
 
 
@@ -120,6 +121,50 @@ def test_a_slot_with_round_ends_outside_and_inside() -> None:
         assert path.hausdorff_distance(slot.buffer(way, quad_segs=400).exterior) < 3e-3
         radii = done.motions.radius()
         assert sorted({round(float(r), 6) for r in radii if r > 0}) == [10.0 + way]
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.floats(0.05, 0.5), st.floats(0.0, 360.0), st.floats(0.5, 12.0), st.booleans())
+def test_corners_broken_by_a_hair_and_rounded_to_three_places(
+    corner: float, turned: float, radius: float, clockwise: bool
+) -> None:
+    """An arc of a tenth, its figures rounded, does not quite run into the line behind it: no corner that a cutter must fit into."""
+    turn = math.radians(turned)
+    places = []
+    for k, (x, y) in enumerate([(40, -24), (40, 24), (-40, 24), (-40, -24)]):
+        middle = complex(math.copysign(abs(x) - corner, x), math.copysign(abs(y) - corner, y))
+        # Counter-clockwise the arc begins square to the side that comes, and ends a quarter further.
+        begin = middle + corner * 1j ** (k - 1)
+        places.append((begin, middle + corner * 1j**k, middle))
+    if clockwise:
+        places = [(end, begin, middle) for begin, end, middle in reversed(places)]
+    lines = []
+    for triple in places:
+        begin, end, middle = (
+            complex(round(p.real, 3), round(p.imag, 3)) for p in (p * cmath.exp(1j * turn) for p in triple)
+        )
+        off = middle - begin
+        lines.append(f"G1 X{begin.real:.3f} Y{begin.imag:.3f}")
+        lines.append(f"{'G2' if clockwise else 'G3'} X{end.real:.3f} Y{end.imag:.3f} I{off.real:.3f} J{off.imag:.3f}")
+    # From the middle of the side that comes first, and back there.
+    on = (places[-1][1] + places[0][0]) / 2 * cmath.exp(1j * turn)
+    start = on * (1.0 + 25.0 / abs(on))
+    word = "G41" if clockwise else "G42"
+    text = [
+        "F500 G0 Z0",
+        f"G0 X{start.real:.3f} Y{start.imag:.3f}",
+        f"G1 {word} D1 X{on.real:.3f} Y{on.imag:.3f}",
+        *lines,
+    ]
+    text += [f"G1 X{on.real:.3f} Y{on.imag:.3f}", f"G1 G40 X{start.real:.3f} Y{start.imag:.3f}", "M30"]
+    done = run("\n".join(text), radius)
+    assert codes(done) == []
+    mine = np.flatnonzero((done.motions.line >= 4) & (done.motions.line <= 12))
+    path = shapely.LineString(traced(done.motions, int(mine[0]), int(mine[-1])))
+    part = shapely.affinity.rotate(
+        shapely.box(-40 + corner, -24 + corner, 40 - corner, 24 - corner), turned, origin=(0, 0)
+    )
+    assert path.hausdorff_distance(part.buffer(corner + radius, quad_segs=200).exterior) < 0.02
 
 
 def test_full_circle_inside_and_outside() -> None:

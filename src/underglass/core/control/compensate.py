@@ -379,22 +379,25 @@ class Compensator:
 
 
 def _line_circle(at: Point, way: Point, centre: Point, radius: float) -> list[Point]:
-    """Where a line meets a circle."""
+    """Where a line meets a circle; where it passes it so near that only rounding keeps them apart, its place nearest to the middle."""
     dx, dy = at[0] - centre[0], at[1] - centre[1]
     along = -(dx * way[0] + dy * way[1])
-    square = radius * radius - (dx * dx + dy * dy - along * along)
-    if square < 0.0 or radius <= 0.0:
+    aside = math.sqrt(max(dx * dx + dy * dy - along * along, 0.0))
+    if radius <= 0.0 or aside > radius + _ROUNDED_MM:
         return []
-    root = math.sqrt(square)
+    root = math.sqrt(max(radius * radius - aside * aside, 0.0))
     return [(at[0] + way[0] * s, at[1] + way[1] * s) for s in (along - root, along + root)]
 
 
 def _two_circles(c0: Point, r0: float, c1: Point, r1: float) -> list[Point]:
-    """Where two circles meet."""
+    """Where two circles meet; where only rounding keeps them apart, between them on the line of their middles."""
     apart = math.dist(c0, c1)
-    if r0 <= 0.0 or r1 <= 0.0 or apart <= 1e-12 or apart > r0 + r1 or apart < abs(r0 - r1):
+    if r0 <= 0.0 or r1 <= 0.0 or apart <= 1e-12:
+        return []
+    if apart > r0 + r1 + _ROUNDED_MM or apart < abs(r0 - r1) - _ROUNDED_MM:
         return []
     along = (r0 * r0 - r1 * r1 + apart * apart) / (2.0 * apart)
+    along = min(max(along, -r0), r0)
     off = math.sqrt(max(r0 * r0 - along * along, 0.0))
     ux, uy = (c1[0] - c0[0]) / apart, (c1[1] - c0[1]) / apart
     x, y = c0[0] + ux * along, c0[1] + uy * along
