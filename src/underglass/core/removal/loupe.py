@@ -75,7 +75,38 @@ def look_closer(
     path = history.path
     step, part = path.step_at(move, share)
     chosen = _touching(history, window, min(step + 1, len(path)))
-    by = np.array([x0, y0, 0.0])
+    last = part if len(chosen) and int(chosen[-1]) == step else 1.0
+    _cut(field, history, chosen, (x0, y0), last, cancelled)
+    return Loupe(window=window, field=field, factor=factor, steps=len(chosen))
+
+
+def taken_closer(
+    history: StockHistory,
+    solid: Solid,
+    window: Window,
+    move: int,
+    factor: int = FACTOR,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> float:
+    """The most height, mm, that one whole move takes anywhere in a window, seen through the loupe. Raises ``Cancelled``."""
+    field = look_closer(history, solid, window, move, 0.0, factor, cancelled).field
+    before = field.h.copy()
+    first = history.path.first
+    at = (window[2] * history.grid.cell, window[0] * history.grid.cell)
+    _cut(field, history, np.arange(first[move], first[move + 1]), at, 1.0, cancelled)
+    return float((before - field.h).max())
+
+
+def _cut(
+    field: Field,
+    history: StockHistory,
+    chosen: NDArray[np.int64],
+    at: tuple[float, float],
+    last: float,
+    cancelled: Callable[[], bool],
+) -> None:
+    """Cut chosen steps into the loupe's field, whose corner lies ``at`` the stock's own place; of the last one only this share."""
+    path, by = history.path, np.array([*at, 0.0])
     near = TipPath(
         start=path.start[chosen] - by,
         end=path.end[chosen] - by,
@@ -86,13 +117,11 @@ def look_closer(
         first=path.first,
     )
     count = len(chosen)
-    last = part if count and int(chosen[-1]) == step else 1.0
-    for at in range(0, count, _AT_ONCE):
+    for begin in range(0, count, _AT_ONCE):
         if cancelled():
             raise Cancelled
-        end = min(at + _AT_ONCE, count) - 1
-        replay(field, near, history.outline, at, end, last if end == count - 1 else 1.0)
-    return Loupe(window=window, field=field, factor=factor, steps=count)
+        end = min(begin + _AT_ONCE, count) - 1
+        replay(field, near, history.outline, begin, end, last if end == count - 1 else 1.0)
 
 
 _DOUBT_CELL_MM = 0.01

@@ -14,7 +14,7 @@ from underglass.core.finding import Finding, Severity
 from underglass.core.language import writing
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
-from underglass.core.removal.loupe import FACTOR, look_closer, window_around
+from underglass.core.removal.loupe import FACTOR, taken_closer, window_around
 from underglass.core.tolerances import TOLERANCES
 from underglass.core.trades.milling.name import MILLING
 from underglass.core.units import FEET_A_METRE, MM_PER_INCH, Unit
@@ -219,10 +219,7 @@ def _takes_less_than_a_cell(context: Context, moves: NDArray[np.int64]) -> bool:
             window = window_around(history.grid, (at[0] - reach, at[1] - reach), (at[0] + reach, at[1] + reach))
             j0, j1, i0, i1 = window
             factor = max(2, min(FACTOR, int((_LOOK_CELLS / max((j1 - j0) * (i1 - i0), 1)) ** 0.5)))
-            before, after = (
-                look_closer(history, solid, window, m, 0.0, factor, context.cancelled).field.h for m in (move, move + 1)
-            )
-            if float((before - after).max()) > TOLERANCES.touch_mm:
+            if taken_closer(history, solid, window, move, factor, context.cancelled) > TOLERANCES.touch_mm:
                 return True
     return False
 
