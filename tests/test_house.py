@@ -10,6 +10,7 @@ import sys
 import tomllib
 from collections.abc import Callable, Iterator
 from dataclasses import fields, is_dataclass
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -37,9 +38,14 @@ def _no_window_dies_meanwhile() -> Iterator[None]:
     gc.enable()
 
 
+@cache
+def parsed(path: Path) -> ast.Module:
+    return ast.parse(path.read_text())
+
+
 def imports(path: Path) -> Iterator[str]:
     """Modules of ours that a module imports anywhere, for type checkers alone or not."""
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in ast.walk(parsed(path)):
         if isinstance(node, ast.ImportFrom) and node.module in MODULES:
             names = [f"{node.module}.{alias.name}" for alias in node.names]
             yield from (name if name in MODULES else node.module for name in names)
@@ -114,7 +120,7 @@ def test_values_of_four_fields_and_more_are_made_by_name() -> None:
     """What stands in which place of a long row of figures is nothing that a reader should have to count."""
     found = []
     for name, path in MODULES.items():
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in ast.walk(parsed(path)):
             for how in node.decorator_list if isinstance(node, ast.ClassDef) else ():
                 said = ast.unparse(how)
                 held = [x for x in node.body if isinstance(x, ast.AnnAssign) and "ClassVar" not in ast.unparse(x)]  # type: ignore[attr-defined]

@@ -34,7 +34,7 @@ def traced(motions: Motions, first: int, last: int) -> np.ndarray:
     """The centre's way in work coordinates as points, arcs in fine chords."""
     places = [motions.state_of(first).work(motions.at(first, 0.0))[:2]]
     for k in range(first, last + 1):
-        steps = 1 if motions.sweep[k] == 0.0 else max(2, int(abs(motions.sweep[k]) / 0.01))
+        steps = 1 if motions.sweep[k] == 0.0 else max(2, int(abs(motions.sweep[k]) / 0.02))
         places += [motions.state_of(k).work(motions.at(k, (s + 1) / steps))[:2] for s in range(steps)]
     return np.array(places)
 
@@ -78,7 +78,7 @@ def test_contours_against_shapely(name: str, word: str, radius: float) -> None:
     done, path = compensated(points, word, radius)
     assert codes(done) == []
     region = shapely.Polygon(points)
-    expected = region.buffer(-radius if word == "G41" else radius, quad_segs=400).exterior
+    expected = region.buffer(-radius if word == "G41" else radius, quad_segs=120).exterior
     assert path.hausdorff_distance(expected) < 2e-3
     assert path.length == pytest.approx(expected.length, abs=0.02)
 
@@ -100,7 +100,7 @@ def test_random_contours_against_shapely(
     if clockwise:
         points.reverse()
     inside = (word == "G41") != clockwise
-    expected = region.buffer(-radius if inside else radius, quad_segs=300)
+    expected = region.buffer(-radius if inside else radius, quad_segs=100)
     # Corners that the cutter cannot enter, and sides that vanish, are alarms; they are tested by themselves.
     assume(expected.geom_type == "Polygon" and not expected.interiors)
     sides = [math.dist(points[k - 1], points[k]) for k in range(n)]
@@ -113,12 +113,12 @@ def test_random_contours_against_shapely(
 def test_a_slot_with_round_ends_outside_and_inside() -> None:
     """Tangent arcs: the offset of a slot is a slot, radius larger or smaller by the cutter's."""
     text = "F500 G0 Z0\nG0 X30. Y{start}\nG1 {word} D1 X30. Y0\nX60.\nG3 X60. Y20. I0 J10.\nG1 X0\nG3 X0 Y0 I0 J-10.\nG1 X30.\nG40 Y{start}\nM30"
-    slot = shapely.LineString([(0, 10), (60, 10)]).buffer(10, quad_segs=400)
+    slot = shapely.LineString([(0, 10), (60, 10)]).buffer(10, quad_segs=120)
     for word, start, way in (("G42", -25, 4.0), ("G41", 10, -4.0)):
         done = run(text.format(word=word, start=start), 4.0)
         assert codes(done) == []
         path = shapely.LineString(traced(done.motions, 3, 7))
-        assert path.hausdorff_distance(slot.buffer(way, quad_segs=400).exterior) < 3e-3
+        assert path.hausdorff_distance(slot.buffer(way, quad_segs=120).exterior) < 3e-3
         radii = done.motions.radius()
         assert sorted({round(float(r), 6) for r in radii if r > 0}) == [10.0 + way]
 
@@ -164,7 +164,7 @@ def test_corners_broken_by_a_hair_and_rounded_to_three_places(
     part = shapely.affinity.rotate(
         shapely.box(-40 + corner, -24 + corner, 40 - corner, 24 - corner), turned, origin=(0, 0)
     )
-    assert path.hausdorff_distance(part.buffer(corner + radius, quad_segs=200).exterior) < 0.02
+    assert path.hausdorff_distance(part.buffer(corner + radius, quad_segs=100).exterior) < 0.02
 
 
 def test_full_circle_inside_and_outside() -> None:
@@ -182,7 +182,7 @@ def test_arc_meets_line_at_an_inside_corner() -> None:
     assert codes(done) == []
     half = shapely.Point(0, 0).buffer(30, quad_segs=800).intersection(shapely.box(-40, 0, 40, 40))
     path = shapely.LineString(traced(done.motions, 3, 5))
-    assert path.hausdorff_distance(half.buffer(-5, quad_segs=400, join_style="mitre").exterior) < 5e-3
+    assert path.hausdorff_distance(half.buffer(-5, quad_segs=120, join_style="mitre").exterior) < 5e-3
 
 
 def test_two_arcs_meet_at_an_inside_corner() -> None:
@@ -192,14 +192,14 @@ def test_two_arcs_meet_at_an_inside_corner() -> None:
     assert codes(done) == []
     lens = shapely.Point(0, 40).buffer(50, quad_segs=900).intersection(shapely.Point(0, -40).buffer(50, quad_segs=900))
     path = shapely.LineString(traced(done.motions, 3, 5))
-    assert path.hausdorff_distance(lens.buffer(-3, quad_segs=400).exterior) < 6e-3
+    assert path.hausdorff_distance(lens.buffer(-3, quad_segs=120).exterior) < 6e-3
 
 
 def test_an_inside_corner_keeps_the_cutters_fillet() -> None:
     """Common practice, no source: a half-inch cutter leaves a quarter-inch fillet in an inside corner."""
     done, path = compensated(SQUARE, "G41", 6.35)
     region = shapely.Polygon(SQUARE)
-    left = region.difference(shapely.Polygon(path.coords).buffer(6.35, quad_segs=400))
+    left = region.difference(shapely.Polygon(path.coords).buffer(6.35, quad_segs=120))
     assert codes(done) == []
     assert left.area == pytest.approx(4 * (6.35**2 - math.pi * 6.35**2 / 4), rel=1e-3)
 

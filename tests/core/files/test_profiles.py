@@ -17,7 +17,7 @@ MACHINES = data_folder() / "profiles" / "machine"
 
 
 def test_the_shipped_ones() -> None:
-    assert shipped("control") == [
+    assert list(shipped("control")) == [
         "older-inch-mill", "small-mill", "strict-mill", "word-address-lathe", "word-address-mill", "word-address-punch",
         "word-address-sheet",
     ]  # fmt: skip

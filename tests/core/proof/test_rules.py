@@ -69,7 +69,8 @@ def test_a_rule_raises_what_it_declares_and_nothing_else() -> None:
 @cache
 def _said_of_trades() -> tuple[tuple[Path, int, str, frozenset[object], bool], ...]:
     """Of every file outside of the trades: (file, line, text, constants, whether it is an import) of what could name one."""
-    out = []
+    out: list[tuple[Path, int, str, frozenset[object], bool]] = []
+    names = {word for kind, trade in TRADES.items() for word in (kind, trade.name)}
     for path in SOURCE.rglob("*.py"):
         own = any(path.is_relative_to(SOURCE / side / "trades") for side in ("core", "app"))
         if own or path.name in ("trade_list.py", "skins.py"):
@@ -79,7 +80,8 @@ def _said_of_trades() -> tuple[tuple[Path, int, str, frozenset[object], bool], .
                 out.append((path, node.lineno, ast.unparse(node), frozenset(), True))
             if isinstance(node, ast.Compare):
                 said = frozenset(n.value for n in ast.walk(node) if isinstance(n, ast.Constant))
-                out.append((path, node.lineno, ast.unparse(node), said, False))
+                if said & names:
+                    out.append((path, node.lineno, ast.unparse(node), said, False))
     return tuple(out)
 
 

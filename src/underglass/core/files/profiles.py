@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Mapping
+from functools import cache
 from pathlib import Path
 
 from underglass.core.bench.machine import Machine, Triple
@@ -23,9 +24,10 @@ from underglass.core.trade_list import TRADES
 from underglass.core.units import MM_PER_INCH, Unit
 
 
-def shipped(kind: str) -> list[str]:
+@cache
+def shipped(kind: str) -> tuple[str, ...]:
     """Names of the shipped profiles of a kind (``machine`` or ``control``)."""
-    return sorted(p.stem for p in (data_folder() / "profiles" / kind).glob("*.toml"))
+    return tuple(sorted(p.stem for p in (data_folder() / "profiles" / kind).glob("*.toml")))
 
 
 def find(kind: str, name: str, folder: Path, entry: Table, key: str) -> Path:
@@ -76,7 +78,16 @@ def _part(top: Table, name: str) -> Table:
 
 
 def read_machine(path: Path) -> Machine:
-    """A machine profile. Raises ``UnusableFile`` or ``BadEntry``."""
+    """A machine profile; a shipped one is read once. Raises ``UnusableFile`` or ``BadEntry``."""
+    return _shipped_machine(path) if path.parent == data_folder() / "profiles" / "machine" else _machine(path)
+
+
+@cache
+def _shipped_machine(path: Path) -> Machine:
+    return _machine(path)
+
+
+def _machine(path: Path) -> Machine:
     top, kind = _start(path, "machine")
     title = top.need_text("title") if "title" in top or kind == "mill" else path.stem
     if kind != "mill":
@@ -332,7 +343,19 @@ def _known(word: re.Match[str], words: Vocabulary) -> bool:
 
 
 def read_control(path: Path) -> ControlProfile:
-    """A control profile. Raises ``UnusableFile`` or ``BadEntry``."""
+    """A control profile; a shipped one is read once. Raises ``UnusableFile`` or ``BadEntry``."""
+    if path.parent == data_folder() / "profiles" / "control":
+        return _shipped_control(path, tuple(CYCLES))
+    return _control(path)
+
+
+@cache
+def _shipped_control(path: Path, _cycles: tuple[str, ...]) -> ControlProfile:
+    """``_cycles``: all that are known; with another one among them a profile may say more."""
+    return _control(path)
+
+
+def _control(path: Path) -> ControlProfile:
     top, kind = _start(path, "control")
     title = top.need_text("title") if "title" in top or kind == "mill" else path.stem
     registers = _part(top, "registers")
