@@ -44,19 +44,36 @@ FIGURES = (
     "10 .5",
     "007.0",
 )
-HEADS = ("", "", "", "G1 ", "G01", "G0 ", "N10 ", "N20G1", "G10 ", "G1.5 ", "g1", "/", "G00 ")
+HEADS = ("", "", "", "G1 ", "G01", "G0 ", "N10 ", "N20G1", "G10 ", "G1.5 ", "g1", "/", "G00 ", "G2 ", "G03", "G3 ")
 OTHERS = (
     "G91", "G90", "G20", "G21", "F0", "F250.", "G93", "G94", "G95", "M3 S900", "M5", "G41 D1", "G40", "G68 X0 Y0 R30.", "G69", "G55", "G54",
     "T2 M6", "G43 H2", "G49", "(note)", "", "X1. (note)", "G81 X1. Y1. Z-2. R1.", "G80", "G2 X10. Y10. R30.", "%", "M30", "WHILE [#1 LT 2] DO 1",
     "#1=#1+1", "END 1", "X#1", "G52 X1.", "G10 L2 P1 Z1.", "M0", "G28 Z0", "X1. Y2. F100.", "X1. X2.", "X1. P3.",
+    "G17", "G18", "G90.1", "G91.1", "G2 X5. I5. K1.", "G3 X10. Y10. I5. R30.", "G2",
 )  # fmt: skip
+
+
+@st.composite
+def an_arc(draw: st.DrawFn) -> str:
+    """One that fits, from wherever it begins, in incremental and in absolute places: back to where it began, or from and to the zero."""
+    i, j = draw(st.sampled_from(((5, 0), (-3, 4), (0, 0.125), (1.5, -2))))
+    to = draw(st.sampled_from(("", f"X{2 * i} Y{2 * j}", f"X{i - j} Y{j + i}", f"X{i - j} Y{j + i} Z-.5", "X0 Y0")))
+    centre = draw(
+        st.sampled_from((f"I{i} J{j}", f"I{i}J{j}", f"J{j}", f"I{i}.001 J{j}" if isinstance(i, int) else f"I{i}"))
+    )
+    word, feed = draw(st.sampled_from(("G2 ", "G3 ", "", "G02"))), draw(st.sampled_from(("", "", " F120.")))
+    return f"{draw(st.sampled_from(('', '', 'G91 ', 'G90 ')))}{word}{to} {centre}{feed}"
 
 
 @st.composite
 def a_line(draw: st.DrawFn) -> str:
     if draw(st.integers(0, 5)) == 0:
         return draw(st.sampled_from(OTHERS))
-    letters = draw(st.sampled_from(("X", "XY", "Z", "XYZ", "Y", "", "YX", "XZ", "XF", "XZF", "F", "FX")))
+    if draw(st.integers(0, 2)) == 0:
+        return draw(an_arc())
+    letters = draw(
+        st.sampled_from(("X", "XY", "Z", "XYZ", "Y", "", "YX", "XZ", "XF", "XZF", "F", "FX", "XI", "IJ", "XYIJ"))
+    )
     words = "".join(
         f"{letter}{draw(st.sampled_from(FIGURES))}{draw(st.sampled_from(('', ' ', '  ')))}" for letter in letters
     )
@@ -150,12 +167,34 @@ def test_the_limit_of_moves_is_met_at_the_same_block(job: Job) -> None:
     assert [f.code for f in one.findings] == ["not-proved"] and one.findings[0].line != len(lines)
 
 
-@pytest.mark.parametrize("text", ["X10. Y-3.25", "X1.5 F.25", "N12 G01X.5Z+7", "G1 X1.", "Y12.3456789"])
+@pytest.mark.parametrize(
+    "text", ["X10. Y-3.25", "X1.5 F.25", "N12 G01X.5Z+7", "G1 X1.", "Y12.3456789", "G3X1.Y2.I-.5J0"]
+)
 def test_a_line_of_places_is_what_the_reader_reads(text: str) -> None:
     from underglass.core.control.plain import _PLACES
 
     found = _PLACES.fullmatch(text)
     assert found is not None
     read = {w.letter: w.value for w in read_block(text, 1).words}
-    for axis, figure in zip("XYZF", found.groups()[1:]):
+    for axis, figure in zip("XYZIJF", found.groups()[1:]):
         assert read.get(axis) == (None if figure is None else float(figure))
+
+
+def test_arcs_and_lines_that_take_turns_are_taken_in_one_go(job: Job) -> None:
+    """Slots of trochoids as they are written out: a line, a half turn out, a line, a half turn back, down a helix first."""
+    lines = [*START.splitlines(), "G17", "G0 X20. Y20.", "G1 Z1. F300", "G3 X20. Y20. Z-1. I2. J0"]
+    for k in range(400):
+        x = 20.0 + 0.1 * k
+        lines += [
+            f"G1 X{x:.3f} Y24. F250",
+            f"G2 X{x + 1:.3f} Y24. I0.5 J0",
+            "G91",
+            f"N{k} G1 Y-4.",
+            "G90",
+            f"G3 X{x:.3f} Y20. I-.5 J0",
+        ]
+    one, two = both(job, [*lines, "G0 Z50.", "M30"])
+    same(one, two)
+    assert one.findings == () and np.count_nonzero(one.motions.sweep) == 801
+    radii = one.motions.radius()
+    assert radii[radii > 0.0].round(6).tolist() == [2.0, *[0.5] * 800]

@@ -59,7 +59,7 @@ def _one_by_one(_desk: Desk) -> float:
 class Dialect:
     """``steps`` in the order in which a block is carried out.
 
-    ``places_alone``: how an X of a block of nothing but X Y Z and F, under G0 or G1, counts now where that is a plain move and
+    ``places_alone``: how an X of a block of nothing but X Y Z I J and F, under G0 to G3, counts now where that is a plain move and
     nothing else (see ``plain``): 1, or 0.5 for a diameter; 0 where such blocks are to be read one by one.
     """
 

@@ -335,14 +335,21 @@ class MotionBuilder:
         return self._count - 1
 
     def add_way(
-        self, lines: NDArray[np.int64], kind: Kind, state: int, places: Floats, feeds: Floats, plane: int
+        self,
+        lines: NDArray[np.int64],
+        kinds: NDArray[np.int8],
+        states: Ints,
+        places: Floats,
+        feeds: Floats,
+        rounds: Floats,
+        plane: int,
     ) -> None:
-        """Straight moves from place to place: ``lines`` and ``feeds`` (n,), ``places`` (n + 1, 3)."""
+        """Moves from place to place: ``lines``, ``kinds``, ``states`` and ``feeds`` (n,), ``places`` (n + 1, 3); ``rounds`` (n, 4) an arc's centre and sweep, nan and 0 for a straight one."""
         self._pack()
         rows = np.empty((len(lines), 16))
-        rows[:, 0], rows[:, 1], rows[:, 2] = lines, kind, state
-        rows[:, 3:6], rows[:, 6:9], rows[:, 9:12] = places[:-1], places[1:], np.nan
-        rows[:, 12], rows[:, 13], rows[:, 14], rows[:, 15] = 0.0, feeds, plane, 0.0
+        rows[:, 0], rows[:, 1], rows[:, 2] = lines, kinds, states
+        rows[:, 3:6], rows[:, 6:9], rows[:, 9:13] = places[:-1], places[1:], rounds
+        rows[:, 13], rows[:, 14], rows[:, 15] = feeds, plane, 0.0
         self._chunks.append(rows)
         self._count += len(lines)
 
