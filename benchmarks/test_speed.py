@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import resource
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 import pytest
@@ -100,11 +100,22 @@ def test_the_demo_from_file_to_findings(benchmark, tmp_path) -> None:  # type: i
     benchmark.pedantic(lambda: prove(*load(path)[:2]), rounds=5, warmup_rounds=1)
 
 
-@pytest.mark.parametrize("blocks", [100_000])
-def test_plain_blocks(benchmark, tmp_path, blocks: int) -> None:  # type: ignore[no-untyped-def]
+def _places(blocks: int) -> str:
     rng = np.random.default_rng(2)
     places = rng.uniform((0, 0, -3), (100, 60, 0), size=(blocks, 3)).round(3)
-    text = START + "G1 F800\n" + "".join(f"X{x} Y{y} Z{z}\n" for x, y, z in places.tolist()) + "M30\n"
+    return "".join(f"X{x} Y{y} Z{z}\n" for x, y, z in places.tolist())
+
+
+def _trochoids(blocks: int) -> str:
+    """Lines and half turns by turns, every one with its own G."""
+    along = np.linspace(0.0, 80.0, blocks // 4).round(3).tolist()
+    return "".join(f"G1 X{x:.3f} Y24.\nG2 X{x + 1:.3f} I.5 J0\nG1 Y20.\nG3 X{x:.3f} I-.5 J0\n" for x in along)
+
+
+@pytest.mark.parametrize("made", [_places, _trochoids])
+@pytest.mark.parametrize("blocks", [100_000])
+def test_plain_blocks(benchmark, tmp_path, blocks: int, made: Callable[[int], str]) -> None:  # type: ignore[no-untyped-def]
+    text = START + "G17\nG1 F800\n" + made(blocks) + "M30\n"
     job = read_job(write_job(tmp_path, text, PLAIN_JOB))
     source = read_text(text)
     from tests.conftest import MillControl as Control
