@@ -10,8 +10,15 @@ from underglass.core.compose.operation import Operation
 DEEP = bool(os.environ.get("UNDERGLASS_DEEP"))
 TRIES = 500 if DEEP else 20
 WHOLE = 6
-"""So many of them are thrown for whole in every run; the rest leave out what makes a program long and is held by tests of its own."""
-SHORT = {"parts": "one", "hold": "", "by": "step", "step": "1.2"}
+"""So many of them are thrown for whole in every run; the rest are short ones."""
+_SHORT = {"parts": "one", "hold": "", "by": "step", "rot": "0"}
+
+
+def short(op: Operation) -> dict[str, str]:
+    """Entries that keep a program short: one part, not turned, few and wide steps; what they leave out is held by tests of its own."""
+    usual = {f.key: f.usual for f in op.fields if f.usual}
+    least = {key: f"{usual[key][1]:g}" for key in ("down", "step", "over") if key in usual}
+    return {**{key: value for key, value in _SHORT.items() if any(f.key == key for f in op.fields)}, **least}
 
 
 def some_entries(op: Operation, dice: random.Random, fixed: dict[str, str] | None = None) -> dict[str, str]:

@@ -13,7 +13,7 @@ import pytest
 import shapely
 
 from tests.core.compose.benches import bench
-from tests.core.compose.entries import DEEP, SHORT, TRIES, WHOLE, some_entries
+from tests.core.compose.entries import DEEP, TRIES, WHOLE, short, some_entries
 from underglass.core.compose.operation import Around, Operation, find_all
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.shop import FIRST
@@ -58,9 +58,8 @@ CUTTING = [(kind, op) for kind, op in EVERY if not op.shared]
 @pytest.mark.parametrize(("kind", "op"), CUTTING, ids=[op.key for _kind, op in CUTTING])
 def test_any_entries_prove_clean_on_a_bench_of_their_own(prove_text: Prove, kind: str, op: Operation) -> None:
     dice, refused = random.Random(op.key), Counter[str]()
-    short = {key: value for key, value in SHORT.items() if any(f.key == key for f in op.fields)}
     for k in range(TRIES):
-        entered = some_entries(op, dice, None if DEEP or k < WHOLE else short)
+        entered = some_entries(op, dice, None if DEEP or k < WHOLE else short(op))
         try:
             proved(prove_text, kind, op, entered, 1.0)
         except CannotBe as problem:
