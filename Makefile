@@ -1,7 +1,7 @@
 # make demo   open the window with the demo job (without a display: a picture of it, in out/)
 # make test   everything that is checked, as CI runs it
 # make quick  lint and the core's tests, under a minute; make deep: long random runs
-.PHONY: demo test deep quick setup warm lint bench shots lock clean
+.PHONY: demo test deep quick touched setup warm lint bench shots lock clean
 
 # What is compiled once is kept: dozens of tests start a Python of their own, each of which would compile it all again.
 unexport PYTHONDONTWRITEBYTECODE
@@ -27,9 +27,12 @@ deep: $(READY)
 	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/app tests/core/compose tests/core/removal/test_outlines.py tests/core/proof/test_restart.py tests/core/proof/test_any_program.py tests/core/files/test_every_entry.py tests/core/files/test_practice.py tests/core/machine tests/core/proof/test_why.py tests/core/proof/test_slipped.py tests/core/trades/sheet/test_sheet_engine.py $(ARGS)
 	@$(PY) -m tests.deep.mutants 60
 
-# Under a minute: lint, types, and the core's tests that are touched most.
-quick: $(READY) lint
-	@$(PY) -m pytest -n auto tests/core/control tests/core/language tests/deep $(ARGS)
+# Under a minute: lint, types, and the core's tests that are touched most, beside each other.
+quick: $(READY)
+	@$(MAKE) --no-print-directory -j2 --output-sync=target lint touched
+
+touched:
+	@$(PY) -m pytest -q -n auto tests/core/control tests/core/language tests/deep $(ARGS)
 
 lint: $(READY)
 	$(VENV)/bin/ruff check src tests benchmarks
