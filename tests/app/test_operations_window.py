@@ -295,7 +295,7 @@ def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: Q
     proved(qtbot, plate, lambda: plate.document.change_job(small, "a smaller tool"))
     ops = {op.name: op for op in operations_of("mill")}
     many = {"parts": "list", "shifts": "0 0\n30 0", "deep": "2", "cy": "30"}
-    texts = [ops["Pocket, round"].text({"t": "1", "cx": "30", "dia": "26", **many}, "mm"), ops["Pocket, round"].text({"t": "2", "cx": "30", "dia": "24", **many}, "mm")]  # fmt: skip
+    texts = [ops["Pocket, round"].text({"t": "1", "cx": "30", "dia": "24", **many}, "mm"), ops["Pocket, round"].text({"t": "2", "cx": "30", "dia": "26", **many}, "mm")]  # fmt: skip
     program = [*START.split("\n")[:1], *texts[0], *texts[1], "M5", "M30", ""]
     proved(qtbot, plate, lambda: plate.document.set_text("\n".join(program)))
     panel.refresh()

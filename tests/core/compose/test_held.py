@@ -12,6 +12,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.compose.entries import DEEP
 from tests.core.compose.test_milled import CELL, OPS, grid, heights, proved
 from tests.core.compose.test_operations import check_pocket
 from tests.core.compose.test_operations import proved as plain_proved
@@ -67,7 +68,7 @@ def engagements(places: np.ndarray, r: float) -> np.ndarray:
     rim = np.column_stack([np.cos(angles), np.sin(angles)])
     out = np.zeros(len(places))
     ahead = np.diff(places, axis=0)
-    for k in range(8, len(places) - 1):
+    for k in range(8, len(places) - 1, 1 if DEEP else 2):
         front = rim[rim @ ahead[k] > 0.0] * (0.95 * r) + places[k]
         felt, earlier = tree.query(shapely.points(front), predicate="dwithin", distance=r)
         # What the tool has taken a moment ago it is still taking: the last millimetre and a half do not count as cleared.

@@ -138,11 +138,12 @@ def test_any_pocket_cuts_its_region_and_no_more(
 def test_text_becomes_the_form_again(op: Operation, unit: str) -> None:
     text = op.text({}, unit)  # type: ignore[arg-type]
     lines = ["G21", *text, "M30"]
+    first = find_at(lines, 1, OPERATIONS)
+    assert first is not None and op.text(first.entered, unit) == text  # type: ignore[arg-type]
     for line in (1, len(text) // 2, len(text)):
         found = find_at(lines, line, OPERATIONS)
         assert found is not None and (found.first, found.last) == (1, len(text))
-        assert found.operation is op and not found.edited
-        assert op.text(found.entered, unit) == text  # type: ignore[arg-type]
+        assert found.operation is op and not found.edited and found.entered == first.entered
     assert find_at(lines, 0, OPERATIONS) is None and find_at(lines, len(lines) - 1, OPERATIONS) is None
     assert all(len(line) <= 72 for line in text)
 
