@@ -207,6 +207,9 @@ def test_a_contour_comes_from_a_drawing(plate: MainWindow, tmp_path: Path) -> No
     assert "none.dxf" in plate.trouble
     fill.form.enter({"contour": "0 0\n60 0 R90\n60 40\nCLOSE"})
     assert "row 2" in fill.form.said_at("contour")
+    # Beside the button that cannot be pressed too: the field may be scrolled out of sight.
+    assert not fill.write.isEnabled() and fill.tried_said.isVisible()
+    assert fill.tried_said.text()[1:] == f"{fill.form.why_not[1:]}." and "row 2" in fill.tried_said.text()
 
 
 @pytest.mark.parametrize(
@@ -273,6 +276,7 @@ def test_a_form_that_takes_long_is_answered_beside_the_window(
     for deep in ("3", "4", "5"):
         fill.form.enter({"deep": deep})
         assert fill.form.working and fill.form.answer is None and not fill.write.isEnabled()
+        assert fill.tried_said.isVisible() and fill.tried_said.text() == "Working it out…"
     held.set()
     qtbot.waitUntil(lambda: fill.form.answer is not None, timeout=20_000)
     # What was typed in between is not worked out: the newest figures are.

@@ -38,8 +38,8 @@ class Try(QWidget):
         self._low, self._high = 0.0, 1.0
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self.field, 2)
-        row.addWidget(self.slider, 3, Qt.AlignmentFlag.AlignBottom)
+        row.addWidget(self.field, 4)
+        row.addWidget(self.slider, 5, Qt.AlignmentFlag.AlignBottom)
         self._changed = changed
         self.field.typed.connect(self._on_typed)
         self.slider.valueChanged.connect(self._on_slid)

@@ -419,17 +419,18 @@ class FillPanel(QWidget):
         p = self._palette
         self.ways_said.setVisible(tried is not None and bool(tried.others))
         if tried is None:
-            self.tried_said.hide()
+            # Nothing to try: why not is said here, where it is seen however far the form is scrolled.
+            why = self.form.why_not
+            said, colour = (
+                ("Working it out…", p.quiet) if self.form.working else (why and f"{why[0].upper()}{why[1:]}.", p.fault)
+            )
         else:
             gravest = max(tried.found, key=lambda f: f.severity, default=None)
             if gravest is None:
                 said, colour = "Tried here: clean.", p.quiet
             else:
-                said, colour = (
-                    f"Tried here: {gravest.severity.word}. {gravest.message}.",
-                    getattr(p, gravest.severity.word),
-                )
-            more = "" if self.opened is not None else f" It adds {show_clock(max(tried.seconds, 0.0))}."
+                said, colour = f"Tried here: {gravest.severity.word}. {gravest.message}.", p.severity(gravest.severity)
+            said += "" if self.opened is not None else f" It adds {show_clock(max(tried.seconds, 0.0))}."
             own = self.form.answer.minutes if self.form.answer is not None else None
             others = "; ".join(f"{row.word[0].lower()}{row.word[1:]} {row.shown}" for row in tried.others)
             self.ways_said.setText(
@@ -437,9 +438,9 @@ class FillPanel(QWidget):
                 if others and own is not None
                 else ""
             )
-            self.tried_said.setText(said + more)
-            self.tried_said.setStyleSheet(f"color: {colour};")
-            self.tried_said.show()
+        self.tried_said.setText(said)
+        self.tried_said.setStyleSheet(f"color: {colour};")
+        self.tried_said.setVisible(bool(said))
         self.tried_changed.emit(tried.proof if tried is not None else None)
 
     def showEvent(self, event: QShowEvent) -> None:

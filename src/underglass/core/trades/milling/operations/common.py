@@ -18,7 +18,7 @@ FEEDS = (
 )
 HEIGHTS = (
     Field(key="safe", word="Safe Z", start="25", start_inch="1", tip="Height for the ways between", usual=(10, 60)),
-    Field(key="near", word="Feed from, above the cut", start="2", start_inch="0.08", usual=(0.5, 5),
+    Field(key="near", word="Feed starts above", start="2", start_inch="0.08", usual=(0.5, 5),
           tip="Rapid goes down to this height above the cut"),
 )  # fmt: skip
 COOL = Field(key="cool", word="Coolant", kind="choice", start="m8", choices=(("m8", "on, M8"), ("off", "off")))
