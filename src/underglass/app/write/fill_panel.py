@@ -420,7 +420,7 @@ class FillPanel(QWidget):
         self.ways_said.setVisible(tried is not None and bool(tried.others))
         if tried is None:
             # Nothing to try: why not is said here, where it is seen however far the form is scrolled.
-            why = self.form.why_not
+            why = self.form.why_not.rstrip(".")
             said, colour = (
                 ("Working it out…", p.quiet) if self.form.working else (why and f"{why[0].upper()}{why[1:]}.", p.fault)
             )
