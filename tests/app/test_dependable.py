@@ -45,6 +45,7 @@ def test_a_place_is_made_when_one_goes_there_and_knows_what_was_set_before(
     assert window.rail.buttons["setup"].count > 0
     window.other_colours()
     night = window.colours
+    assert window.rail.buttons["setup"].count_colour == night.fault
     window.go_to_place("setup")
     assert window.setup.page == "touch" and window.setup.isVisible() and window.setup.palette_ is night
     assert window.setup.table.model().rowCount() > 0

@@ -499,6 +499,7 @@ class MainWindow(QMainWindow):
         # A new style sheet makes the splitter forget what it was told.
         self.split.setSizes(widths)
         self._on_proof_changed()
+        self.setting_up.count()
         self.glass_bar.set_palette(palette)
         self.looking.forget_places()
         self.settings.setValue("theme", palette.name)

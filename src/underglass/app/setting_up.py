@@ -40,11 +40,11 @@ class SettingUp(QObject):
         document.setup_changed.connect(self._on_setup_changed)
         document.job_changed.connect(self._on_job_changed)
         for signal in (document.job_changed, document.setup_changed, document.proof_changed):
-            signal.connect(self._count)
+            signal.connect(self.count)
         parts.filing.show_guesses = lambda: self.go_to("stock")
         parts.findings.guess_asked.connect(self.confirm_guess)
 
-    def _count(self) -> None:
+    def count(self) -> None:
         """The rail tells how many figures of the setup are wrong, seen or not."""
         job, proof = self._window.document.job, self._window.document.proof
         if job is None:
