@@ -17,6 +17,7 @@ from underglass.app.prove.side import PAGES
 from underglass.app.setup.rows_view import BELIEF, TRUTH, WEAR
 from underglass.app.trades.turned_skin import TurnedSkin, flat
 from underglass.core.files.demo import copy_demo
+from underglass.core.files.setup_edit import SLIPS
 from underglass.core.proof.belief import Row
 
 
@@ -288,9 +289,12 @@ def test_slips_and_what_if_stand_on_the_lathe_too(qtbot: QtBot, bush: Callable[[
         place.table.choose("length", "T5", "z")
     found = place.what_if.range
     assert found is not None and found.survives and "Safe from" in place.what_if.sentence.text()
-    proved(qtbot, window, lambda: place.make_slip("shift"))
+    # By the words of the menu too, which every trade has.
+    said = {action.text(): action for action in window.actions()}
+    proved(qtbot, window, said[f"Practice error: {SLIPS['shift']}"].trigger)
     assert row(window, "length", "T5", "z").off == pytest.approx(10.0)
-    proved(qtbot, window, place.believe_control)
+    proved(qtbot, window, said["Copy what the control says to the bench"].trigger)
+    assert window.places.setup.made is None
     assert row(window, "length", "T5", "z").truth == pytest.approx(132.0)
 
 

@@ -143,13 +143,13 @@ class SettingUp(QObject):
         self.now.tell_control()
 
     def commands(self) -> list[Command]:
-        setup, go = self._parts.setup, self._window.go_to_place
+        go = self._window.go_to_place
         return [
             *(Command(f"Setup: {PAGE_WORDS[name].lower()}", lambda n=name: self.go_to(n)) for name in PAGES),  # type: ignore[misc]
             Command("Copy what is on the bench to the control", self.tell_control),
-            Command("Copy what the control says to the bench", lambda: (go("setup"), setup().believe_control())),
+            Command("Copy what the control says to the bench", lambda: (go("setup"), self.now.believe_control())),
             *(
-                Command(f"Practice error: {words}", lambda k=kind: (go("setup"), setup().make_slip(k)))  # type: ignore[misc]
+                Command(f"Practice error: {words}", lambda k=kind: (go("setup"), self.now.make_slip(k)))  # type: ignore[misc]
                 for kind, words in SLIPS.items()
             ),
             Command("Undo", self.undo, (QKeySequence.StandardKey.Undo,)),
