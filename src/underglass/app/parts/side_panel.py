@@ -19,8 +19,9 @@ class SidePanel(QWidget):
 
     page_changed = Signal(str)
 
-    def __init__(self, pages: Sequence[tuple[str, str, str]], parent: QWidget | None = None) -> None:
+    def __init__(self, pages: Sequence[tuple[str, str, str]], palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._palette = palette
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._row = PageRow(pages, narrow=True)
@@ -36,6 +37,7 @@ class SidePanel(QWidget):
             late = part if isinstance(part, Later) else Later.of(part)
             self._parts[name] = late
             late.when_made(self._stack.addWidget)
+            late.when_made(lambda page: page.set_palette(self._palette))  # type: ignore[attr-defined]
 
     @property
     def page(self) -> str:
@@ -52,5 +54,6 @@ class SidePanel(QWidget):
         self.page_changed.emit(name)
 
     def set_palette(self, palette: Palette) -> None:
+        self._palette = palette
         for part in self._parts.values():
             part.if_made(lambda page: page.set_palette(palette))  # type: ignore[attr-defined]

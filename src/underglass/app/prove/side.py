@@ -37,10 +37,10 @@ class ProveSide(SidePanel):
     """Pages about the run; those of stops are a trade's own where it has any."""
 
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
-        super().__init__(PAGES, parent)
+        super().__init__(PAGES, palette, parent)
         self.now = NowPanel(document, palette)
         self.whole = WholePage(document, palette)
-        self._document, self._palette = document, palette
+        self._document = document
         self.lens = LensPage(document, palette)
         self.stop = StopPage(document, palette)
         self._own = {trade: Later(partial(self._make_stop, make)) for trade, make in STOPS.items()}
@@ -78,10 +78,6 @@ class ProveSide(SidePanel):
         job = self._document.job
         own = self._own.get(job.trade.name) if job is not None else None
         return own() if own is not None else None
-
-    def set_palette(self, palette: Palette) -> None:
-        self._palette = palette
-        super().set_palette(palette)
 
     def _offer(self) -> None:
         """What is made for a stock on a table is not offered for another one."""

@@ -53,8 +53,8 @@ class WriteSide(SidePanel):
     trouble = Signal(str)
 
     def __init__(self, document: Document, shop: Path, palette: Palette, parent: QWidget | None = None) -> None:
-        super().__init__(PAGES, parent)
-        self._document, self._palette = document, palette
+        super().__init__(PAGES, palette, parent)
+        self._document = document
         self._cuts_file = shop.parent / "cuts.toml"
         self.standing: Standing | None = None
         self.here = HerePanel(document, palette)
@@ -121,10 +121,6 @@ class WriteSide(SidePanel):
         self.list.shop = texts
         if self._fill.made is not None:
             self._fill.made.shop = texts
-
-    def set_palette(self, palette: Palette) -> None:
-        self._palette = palette
-        super().set_palette(palette)
 
     def _into_form(self, taken: bool) -> None:
         """Show the form that took something from the drawing."""
