@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import PLAIN_JOB, write_job
 from underglass.app.main_window import MainWindow
+from underglass.app.parts import form_view
 from underglass.app.start import make_application
 from underglass.core.files.demo import copy_demo
 
@@ -19,6 +20,12 @@ from underglass.core.files.demo import copy_demo
 @pytest.fixture(scope="session")
 def qapp():  # type: ignore[no-untyped-def]
     return make_application()
+
+
+@pytest.fixture(autouse=True)
+def _patience(monkeypatch: pytest.MonkeyPatch) -> None:
+    """No form is given up for the machine's slowness: what a test fills in is answered at once."""
+    monkeypatch.setattr(form_view, "_AT_ONCE_S", 60.0)
 
 
 @pytest.fixture

@@ -290,6 +290,24 @@ def test_a_form_that_takes_long_is_answered_beside_the_window(
     assert any(row.word == "Most engagement" for row in fill.form.answer.rows)
 
 
+def test_a_form_that_turns_out_long_does_not_hold_the_window_up_and_says_how_far_it_is(
+    qtbot: QtBot, plate: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(form_view, "_MANY", 1)
+    plate.side.choose("fill")
+    fill = plate.side.fill
+    fill.choose("Surface")
+    assert fill.form.answer is not None
+    monkeypatch.setattr(form_view, "_AT_ONCE_S", 0.0)  # nothing is quick enough
+    with qtbot.waitSignal(fill.form.went_on, check_params_cb=lambda: "blocks" in fill.tried_said.text(), timeout=60_000):  # fmt: skip
+        fill.form.enter({"step": "0.01", "ways": "across", "long": "300"})
+        assert fill.form.working and fill.form.answer is None and not fill.write.isEnabled()
+    # Other figures, and nobody waits for these any more.
+    fill.form.enter({"step": "2", "ways": "along", "long": "20"})
+    qtbot.waitUntil(lambda: fill.form.answer is not None, timeout=20_000)
+    assert len(fill.form.answer.blocks) < 1000 and not fill.form.working  # type: ignore[union-attr]
+
+
 def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: QtBot, plate: MainWindow) -> None:
     panel = plate.side.list
     assert panel.buttons["parts"].isHidden(), "for one part it makes no difference"

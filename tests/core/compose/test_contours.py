@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from underglass.core.compose.contour import fitted, grown, rings_of
 from underglass.core.compose.contour_rows import one_contour, read_contours, rows_of
+from underglass.core.compose.fitting import few
 from underglass.core.files.contours import contours_of
 from underglass.core.files.print_in import Arc, Line, Print
 from underglass.core.reckon.form import CannotBe
@@ -84,6 +85,25 @@ def test_chords_of_a_circle_are_a_circle_again_and_a_hexagon_is_none() -> None:
     )
     six = [(10 * math.cos(k * math.pi / 3), 10 * math.sin(k * math.pi / 3)) for k in range(7)]
     assert [s.turn for s in fitted(np.array(six), True).segs] == [0] * 6
+
+
+@pytest.mark.parametrize("rows", ["0 0\n60 0 R8\n60 40 C5\n0 40\nCLOSE", "10 10\nG3 10 10 I0 J8", "0 0\n30 0\nG2 30 30 I0 J15\n0 30\nCLOSE"])  # fmt: skip
+def test_what_a_contour_surrounds_is_the_area_of_its_polygon(rows: str) -> None:
+    c = one_contour(rows, "mm")
+    assert abs(c.area) == pytest.approx(c.polygon(1e-5).area, rel=1e-5) and c.back().area == pytest.approx(-c.area)
+    assert c.anticlockwise == shapely.is_ccw(shapely.LinearRing(c.places(0.01)))
+
+
+@given(st.lists(st.floats(-5, 5), min_size=2, max_size=60), st.floats(0.001, 1.0))
+def test_few_places_stand_for_a_curve(heights: list[float], within: float) -> None:
+    """Against shapely's own simplification, by how far the curve strays from the chords."""
+    u, z = np.arange(len(heights)) * 0.5, np.array(heights)
+    kept = few(u, z, within)
+    assert kept[0] == 0 and kept[-1] == len(u) - 1 and kept == sorted(set(kept))
+    assert np.abs(np.interp(u, u[kept], z[kept]) - z).max() <= within + 1e-12
+    theirs = shapely.LineString(np.column_stack([u, z])).simplify(within / 50.0)
+    # Places that even fifty times finer chords leave out are left out here.
+    assert set(u[kept]) <= set(shapely.get_coordinates(theirs)[:, 0]) or len(theirs.coords) >= len(kept)
 
 
 @given(st.floats(0.1, 0.9), st.floats(0.1, 3.0))

@@ -12,17 +12,18 @@ from shapely.geometry.base import BaseGeometry
 
 from tests.core.compose.entries import DEEP
 from underglass.core.compose.operation import Operation, mark_of
-from underglass.core.compose.writer import Writer
+from underglass.core.compose.writer import Turned, Writer
 from underglass.core.language.block import read_block
 from underglass.core.reckon.form import CannotBe, Stroke
 from underglass.core.trades.milling.operations.facing import FACING
 from underglass.core.trades.milling.operations.pocket import RECTANGULAR, ROUND
+from underglass.core.units import Unit
 
 
 def line_of(stroke: Stroke) -> BaseGeometry:
     """A stroke as a shapely line; arcs by points a degree apart."""
-    if stroke.kind == "line":
-        return shapely.LineString([stroke.at[:2], stroke.at[2:4]])
+    if stroke.kind in ("line", "run"):
+        return shapely.LineString(list(zip(stroke.at[::2], stroke.at[1::2])))
     cx, cy, r, first, last = stroke.at
     count = max(2, math.ceil(abs(last - first)) + 1)
     turns = [math.radians(first + (last - first) * k / (count - 1)) for k in range(count)]
@@ -34,6 +35,32 @@ def swept(operation: Operation, entered: dict[str, str], radius: float) -> BaseG
     answer = operation.answer(entered, "mm")
     ways = [line_of(s) for s in answer.strokes if s.style == "cut"]
     return shapely.union_all([w.buffer(radius, quad_segs=45) for w in ways])
+
+
+PLACE = st.tuples(*[st.sampled_from((0.0, -0.0004, 1.0, 1.00049, -2.5, 33.3333)) | st.floats(-99.0, 99.0)] * 3)
+
+
+@given(st.lists(PLACE, min_size=1, max_size=12), st.sampled_from(("mm", "inch")), st.sampled_from((None, True, False)), st.booleans())  # fmt: skip
+def test_a_run_is_written_as_its_places_one_by_one(run: list[tuple[float, float, float]], unit: Unit, by_word: bool | None, cut: bool) -> None:  # fmt: skip
+    turned = None if by_word is None else Turned(30.0, 1.0, 2.0, by_word)
+    writers = [Writer(unit, turned=turned) for _ in range(2)]
+    for k, w in enumerate(writers):
+        w.rapid(3.0, 4.0)
+        if cut:
+            w.feed(5.0, 6.0, -1.0, f=300.0)
+        if k:
+            w.feeds(run, f=250.0)
+        else:
+            for place in run:
+                w.feed(*place, f=250.0)
+        w.arc(True, 10.0, 0.0, 5.0, 0.0, f=200.0)
+        w.feed(1.0, z=2.0, f=100.0)
+    one, many = writers
+    assert many.text() == one.text() and (many.place, many.here, many.z) == (one.place, one.here, one.z)
+    assert math.isclose(many.fed, one.fed) and math.isclose(many.minutes, one.minutes)
+    assert many.fed > 0.0
+    shape = [shapely.union_all([line_of(s) for s in w.strokes if s.kind != "arc"]) for w in writers]
+    assert shape[0].hausdorff_distance(shape[1]) < 1e-9
 
 
 def words(blocks: tuple[str, ...], letter: str) -> list[float]:

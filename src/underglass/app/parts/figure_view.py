@@ -116,6 +116,10 @@ class FigureView(QWidget):
                 middle = at(*stroke.at[:2])
                 painter.setBrush(QColor(pens[stroke.style].color()))
                 painter.drawEllipse(middle, 2.6, 2.6)
+            elif stroke.kind == "run":
+                places = [at(*place) for place in zip(stroke.at[::2], stroke.at[1::2], strict=True)]
+                painter.drawPolyline(places)
+                middle = places[len(places) // 2]
             else:
                 a1, b1 = at(*stroke.at[:2]), at(*stroke.at[2:4])
                 painter.drawLine(a1, b1)

@@ -9,7 +9,7 @@ import time
 from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
@@ -28,6 +28,7 @@ from underglass.app.parts.basic import Elided, emptied, label, rich, scrolled
 from underglass.app.parts.figure_view import FigureView
 from underglass.app.style.palette import Palette
 from underglass.app.style.theme import number_font
+from underglass.core.errors import Cancelled
 from underglass.core.reckon.form import Answer, CannotBe, Field, until
 from underglass.core.units import Unit
 
@@ -49,10 +50,13 @@ _UNITS = {
     "tooth": {"mm": "mm", "inch": "in"},
 }  # fmt: skip
 _COLUMNS = 2
-
-
 _SLOW_S = 0.15
 """A form that takes longer than this to answer is answered beside the window from then on."""
+_AT_ONCE_S = 0.4
+"""No longer than this is the window held up for an answer; then it is begun again beside it."""
+_LOOK_MS = 200
+_MANY = 5_000
+"""From so many blocks on they are counted aloud."""
 
 
 def _answer_of(worked: Worked, entered: Mapping[str, str], unit: Unit) -> tuple[Answer | CannotBe, float]:
@@ -69,6 +73,8 @@ class FormView(QWidget):
     """``answered`` is sent when another answer is there, or none any more."""
 
     answered = Signal()
+    went_on = Signal()
+    """An answer on its way has come further: ``working_said`` says how far."""
     drawing_asked = Signal(str)
     """A contour's key, when it is wanted from a drawing."""
 
@@ -83,6 +89,10 @@ class FormView(QWidget):
         self._later = Background("working out a form", self)
         self._later.done.connect(self._on_worked)
         self._later.failed.connect(lambda why: self._show(CannotBe(why)))
+        self._blocks = 0
+        self._look = QTimer(self)
+        self._look.setInterval(_LOOK_MS)
+        self._look.timeout.connect(self._on_look)
         self._editors: dict[str, QWidget] = {}
         self._labels: dict[str, QLabel] = {}
         self._said: dict[str, QLabel] = {}
@@ -251,12 +261,34 @@ class FormView(QWidget):
         worked, entered, unit = self.worked, dict(self._entered), self.unit
         if not self._slow and not any(f.slow and entered.get(f.key, "").strip() for f in worked.asked(entered)):
             self._later.cancel()
-            self._on_worked(_answer_of(worked, entered, unit))
-            return
-        self.answer, self.why_not = None, ""
-        self._rows.setText(f'<span style="color:{self._palette.quiet}">Working it out…</span>')
-        self._later.ask(lambda cancel: until(cancel, lambda: _answer_of(worked, entered, unit)))
+            latest = time.perf_counter() + _AT_ONCE_S
+            try:
+                self._on_worked(until(lambda: time.perf_counter() > latest, lambda: _answer_of(worked, entered, unit)))
+            except Cancelled:
+                self._slow = True
+            else:
+                return
+        self.answer, self.why_not, self._blocks = None, "", 0
+        self._later.ask(lambda cancel: until(cancel, lambda: _answer_of(worked, entered, unit), self._count))
+        self._on_look()
+        self._look.start()
         self.answered.emit()
+
+    def _count(self, blocks: int) -> None:
+        """Called beside the window."""
+        self._blocks = blocks
+
+    def _on_look(self) -> None:
+        if not self.working:
+            self._look.stop()
+            return
+        self._rows.setText(f'<span style="color:{self._palette.quiet}">{self.working_said}</span>')
+        self.went_on.emit()
+
+    @property
+    def working_said(self) -> str:
+        """How far an answer on its way has come."""
+        return f"Working it out… {self._blocks:,} blocks" if self._blocks >= _MANY else "Working it out…"
 
     @property
     def working(self) -> bool:

@@ -101,6 +101,7 @@ class FillPanel(QWidget):
             box.setMinimumContentsLength(8)
         self.form = FormView(palette)
         self.form.answered.connect(self._on_answered)
+        self.form.went_on.connect(lambda: self.tried_said.setText(self.form.working_said))
         self.form.drawing_asked.connect(self.ask_drawing)
         self.open = QPushButton("Open it here")
         self.open.clicked.connect(self.open_found)
@@ -422,7 +423,9 @@ class FillPanel(QWidget):
             # Nothing to try: why not is said here, where it is seen however far the form is scrolled.
             why = self.form.why_not.rstrip(".")
             said, colour = (
-                ("Working it out…", p.quiet) if self.form.working else (why and f"{why[0].upper()}{why[1:]}.", p.fault)
+                (self.form.working_said, p.quiet)
+                if self.form.working
+                else (why and f"{why[0].upper()}{why[1:]}.", p.fault)
             )
         else:
             gravest = max(tried.found, key=lambda f: f.severity, default=None)

@@ -13,7 +13,7 @@ from underglass.core.finding import Finding
 from underglass.core.language.source import read_lines
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
-from underglass.core.reckon.form import Row
+from underglass.core.reckon.form import Row, until
 
 _WAIT_MS = 350
 
@@ -72,10 +72,12 @@ class Trying(QObject):
         others = self._others
 
         def work(cancel: Cancel) -> Tried:
-            blocks = make()
+            blocks = until(cancel, make)
             source = read_lines((*ahead, *blocks, *behind), name)
             proof = prove(job, source, cancelled=cancel, before=before)
             here = tuple(f for f in proof.troubles if first < f.line <= first + len(blocks))
-            return Tried(proof=proof, found=here, seconds=proof.timing.total - before.timing.total, others=others())
+            return Tried(
+                proof=proof, found=here, seconds=proof.timing.total - before.timing.total, others=until(cancel, others)
+            )
 
         self._work.ask(work)

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from underglass.core.compose.fitting import pieces
 from underglass.core.reckon.form import Stroke
 
 SAME = 1e-6
@@ -119,8 +120,19 @@ class Contour:
 
     @property
     def anticlockwise(self) -> bool:
-        p = self.places(0.05)
-        return float(np.sum(p[:, 0] * np.roll(p[:, 1], -1) - np.roll(p[:, 0], -1) * p[:, 1])) > 0.0
+        return self.area > 0.0
+
+    @property
+    def area(self) -> float:
+        """What a closed contour surrounds, mm2: above nought where it runs anticlockwise (shoelace, and r2 (a - sin a) / 2 an arc)."""
+        first_x, first_y = self.start
+        out = 0.0
+        for s in self.segs:
+            out += (s.x0 - first_x) * (s.y1 - first_y) - (s.x1 - first_x) * (s.y0 - first_y)
+            if s.turn:
+                angle = s.swept
+                out += s.turn * s.radius**2 * (angle - math.sin(angle))
+        return out / 2.0
 
     def back(self) -> Contour:
         return replace(self, segs=tuple(s.back() for s in reversed(self.segs)))
@@ -198,66 +210,13 @@ def fitted(places: NDArray[np.float64], closed: bool, near: float = 0.0015) -> C
         reach = np.maximum(np.hypot(*into.T), np.hypot(*out.T))
         p = np.roll(p, -int(np.argmax(np.where(bend > 0.15, bend + 10.0, reach / reach.max()))), axis=0)
         p = np.vstack([p, p[:1]])
-    at: list[_At] = [(x, y) for x, y in p.tolist()]
+    at: list[tuple[float, float]] = [(x, y) for x, y in p.tolist()]
     segs: list[Seg] = []
-    k, last = 0, len(at) - 1
-    while k < last:
-        n, centre = _arc_from(at, k, last, near)
-        if n >= 4:
-            turn = 1 if _cross(at[k], at[k + 1], at[k + 2]) > 0.0 else -1
-            segs.append(Seg(*at[k], *at[k + n], turn, *centre))
-            k += n
-        else:
-            segs.append(Seg(*at[k], *at[k + 1]))
-            k += 1
+    k = 0
+    for last, turn, cx, cy in pieces(p, near):
+        segs.append(Seg(*at[k], *at[last], turn, cx, cy) if turn else Seg(*at[k], *at[last]))
+        k = last
     return Contour(tuple(_joined(segs)), closed)
-
-
-_At = tuple[float, float]
-
-
-def _cross(a: _At, b: _At, c: _At) -> float:
-    return (b[0] - a[0]) * (c[1] - b[1]) - (b[1] - a[1]) * (c[0] - b[0])
-
-
-def _circle(a: _At, b: _At, c: _At) -> tuple[float, float, float] | None:
-    """Middle and radius of the circle through three places; None where they lie on one line."""
-    bx, by, cx, cy = b[0] - a[0], b[1] - a[1], c[0] - a[0], c[1] - a[1]
-    d = 2.0 * (bx * cy - by * cx)
-    if abs(d) < 1e-12:
-        return None
-    ux = (cy * (bx * bx + by * by) - by * (cx * cx + cy * cy)) / d
-    uy = (bx * (cx * cx + cy * cy) - cx * (bx * bx + by * by)) / d
-    return a[0] + ux, a[1] + uy, math.hypot(ux, uy)
-
-
-def _arc_from(p: list[_At], k: int, last: int, near: float) -> tuple[int, _At]:
-    """How many chords from place ``k`` on are one arc, and its middle."""
-    if k + 4 > last:
-        return 0, (0.0, 0.0)
-    found = _circle(p[k], p[k + 2], p[k + 4])
-    if found is None or found[2] > 1e4:
-        return 0, (0.0, 0.0)
-    cx, cy, r = found
-    sense = _cross(p[k], p[k + 1], p[k + 2]) > 0.0
-    n, whole = 0, 0.0
-    while k + n < last:
-        a, b = p[k + n], p[k + n + 1]
-        chord = math.hypot(b[0] - a[0], b[1] - a[1])
-        flat = chord >= 2.0 * r or r - math.sqrt(max(r * r - chord * chord / 4.0, 0.0)) > 4.0 * near
-        turned = (a[0] - cx) * (b[1] - cy) - (a[1] - cy) * (b[0] - cx) > 0.0
-        whole += 2.0 * math.asin(min(1.0, chord / (2.0 * r)))
-        if flat or turned != sense or abs(math.hypot(b[0] - cx, b[1] - cy) - r) > near or whole > math.tau + 1e-6:
-            break
-        n += 1
-        # The farther the arc is known, the better its middle is.
-        if n in (8, 16, 32, 64, 128) and whole < math.pi * 1.5:
-            better = _circle(p[k], p[k + n // 2], p[k + n])
-            if better is not None and all(
-                abs(math.hypot(x - better[0], y - better[1]) - better[2]) <= near for x, y in p[k : k + n + 1]
-            ):
-                cx, cy, r = better
-    return n, (cx, cy)
 
 
 def _joined(segs: list[Seg]) -> list[Seg]:

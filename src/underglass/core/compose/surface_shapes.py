@@ -139,21 +139,3 @@ def along_profile(tips_u: Floats, tips_z: Floats, step: float, down: float) -> l
     measure = np.maximum(way / step, fall / down if math.isfinite(down) else 0.0)
     count = max(1, math.ceil(float(measure[-1]) - 1e-9))
     return sorted({int(np.searchsorted(measure, measure[-1] * k / count)) for k in range(count)} | {len(tips_u) - 1})
-
-
-def few(u: Floats, z: Floats, within: float) -> list[int]:
-    """Places of a curve that stand for it: chords between them lie no farther than ``within`` mm from it (and never below)."""
-    keep = {0, len(u) - 1}
-    stack = [(0, len(u) - 1)]
-    while stack:
-        a, b = stack.pop()
-        if b - a < 2:
-            continue
-        line = z[a] + (z[b] - z[a]) * (u[a + 1 : b] - u[a]) / (u[b] - u[a])
-        off = np.abs(z[a + 1 : b] - line)
-        k = int(np.argmax(off))
-        if off[k] > within:
-            m = a + 1 + k
-            keep.add(m)
-            stack += [(a, m), (m, b)]
-    return sorted(keep)

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from underglass.core.compose.contour import Seg
 from underglass.core.compose.operation import Around, ShopEntries
 from underglass.core.compose.shop import filled, values_for
-from underglass.core.reckon.form import CannotBe, Stroke, plain, write
+from underglass.core.reckon.form import CannotBe, Stroke, plain, still_wanted, write
 from underglass.core.units import MM_PER_INCH, Unit
 
 _RAPID = 10_000.0
 """Rapid that ways in the air are counted with where they are only compared, mm/min."""
+
+_KEPT = 100_000
+"""Figures that are kept as they are written: rows over a surface say the same heights again and again."""
+_ASKED = 64
+"""After so many blocks it is asked whether anybody waits for more."""
 
 
 class _ToolIn:
@@ -54,6 +60,7 @@ class Writer:
         self._feed: float | None = None
         self._begun = False
         self._said: dict[str, tuple[float, str]] = {}
+        self._written: dict[float, tuple[str, float]] = {}
         self._plain = (0.0, 0.0)
         self.parts: tuple[tuple[float, float], ...] = ()
         """Shifts at which everything is repeated; none for once where it stands."""
@@ -197,6 +204,8 @@ class Writer:
     def _put(self, motion: str, words: list[str], feed: float | None = None) -> None:
         if not words:
             return
+        if not len(self._lines) % _ASKED:
+            still_wanted(len(self._lines))
         parts = [] if motion == self._motion else [motion]
         self._motion = motion
         parts += words
@@ -228,6 +237,55 @@ class Writer:
         now = self.place
         self._count(math.hypot(now[0] - was[0], now[1] - was[1], (self._at["Z"] or 0.0) - (low or 0.0)), f)
         self._drawn(was, "cut")
+
+    def feeds(self, run: Sequence[tuple[float, float, float]], *, f: float) -> None:
+        """Straight cuts from place to place in X, Y and Z: the blocks that ``feed`` writes, many at a time, drawn as one line."""
+        if not run:
+            return
+        still_wanted(len(self._lines))
+        was = self.place
+        self.feed(*run[0], f=f)
+        if self.strokes and self.place != was:
+            self.strokes.pop()
+        places, written = [was, self.place], self._written
+        said = [self._said[axis][1] for axis in "XYZ"]
+        x_said, y_said, z_said = said
+        ways = []
+        x0, y0, z0 = *self.place, self._at["Z"] or 0.0
+        turned = self.turned is not None and not self.turned.by_word
+        for x, y, z in run[1:]:
+            if turned:
+                x, y = self.turn(x, y)
+            x_text, x1 = written.get(x) or self._as_written(x)
+            y_text, y1 = written.get(y) or self._as_written(y)
+            z_text, z1 = written.get(z) or self._as_written(z)
+            words = ""
+            if x_text != x_said:
+                words, x_said = " X" + x_text, x_text
+            if y_text != y_said:
+                words, y_said = words + " Y" + y_text, y_text
+            if z_text != z_said:
+                words, z_said = words + " Z" + z_text, z_text
+            if words:
+                self._lines.append(words[1:])
+                places.append((x1, y1))
+                ways.append((x1 - x0, y1 - y0, z1 - z0))
+                x0, y0, z0 = x1, y1, z1
+        self._plain = run[-1][:2]
+        self._at = {"X": x0, "Y": y0, "Z": z0}
+        self._said = {"X": (x0, x_said), "Y": (y0, y_said), "Z": (z0, z_said)}
+        self._count(math.fsum(map(math.hypot, *zip(*ways, strict=True))) if ways else 0.0, f)
+        if self.turned is not None:
+            places = [self._seen(*place) for place in places]
+        self.strokes.append(Stroke("run", tuple(v for place in places for v in place), "cut"))
+
+    def _as_written(self, value: float) -> tuple[str, float]:
+        """A length as it is written, and the length in mm that then stands there; kept for the next time."""
+        if len(self._written) > _KEPT:
+            self._written.clear()
+        text = self.figure(value)
+        self._written[value] = out = (text, float(text) * self._mm)
+        return out
 
     def arc(
         self,

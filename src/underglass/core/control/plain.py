@@ -31,13 +31,13 @@ _STRAIGHT = (math.nan, math.nan, math.nan, 0.0)
 
 
 def can_run(c: Desk) -> bool:
-    """Whether nothing has to be judged at a plain move now: no compensation, no turned places, a feed, offsets met before."""
+    """Whether nothing has to be judged at a plain move now: no compensation, nothing scaled or mirrored, a feed, offsets met before."""
     m = c.modal
     return (
         (_rapids(c) if m.motion == "G0" else m.motion in _MOTIONS and m.feed > 0.0 and _feeds_on(c))
         and not c.path.compensated
         and c.offset_judged
-        and m.mapping.plain
+        and (m.mapping.plain or m.mapping.turns_only)
         and c.left_over is None
         and c.inherited is not None
         and c.profile.increment is None
@@ -69,6 +69,8 @@ def run_on(c: Desk, flow: Flow, most: int, x_counts: float) -> int:
     size = MM_PER_INCH if m.units == "inch" else 1.0
     shift, extra, length, absolute = m.shift, m.mapping.shift, m.h_value, m.absolute
     tolerance = c.profile.arc_tolerance[m.units]
+    # Turned by G68: there and back again for every place, as ``places`` has it.
+    turned, forward, back = not m.mapping.plain, m.mapping.forward, m.mapping.back
     nothing, dist, match = TOLERANCES.length_of_nothing_mm, math.dist, _PLACES.fullmatch
     at = x, y, z = c.at
     first = flow.at + 1
@@ -107,7 +109,18 @@ def run_on(c: Desk, flow: Flow, most: int, x_counts: float) -> int:
         elif wi is not None or wj is not None:
             break
         # As ``places.target`` has it, term by term, so that not even the last bit differs.
-        if absolute:
+        if turned:
+            if wx is not None or wy is not None or wz is not None or under > 1:
+                said = before = back((x - shift[0], y - shift[1], z - shift[2] - length))
+                if wx is not None:
+                    said = (float(wx) * x_counts * size + (0.0 if absolute else said[0]), said[1], said[2])
+                if wy is not None:
+                    said = (said[0], float(wy) * size + (0.0 if absolute else said[1]), said[2])
+                if wz is not None:
+                    said = (said[0], said[1], float(wz) * size + (0.0 if absolute else said[2]))
+                x, y, z = forward(said)
+                x, y, z = x + shift[0], y + shift[1], z + shift[2] + length
+        elif absolute:
             if wx is not None:
                 x = float(wx) * x_counts * size + shift[0] + extra[0]
             if wy is not None:
@@ -124,8 +137,11 @@ def run_on(c: Desk, flow: Flow, most: int, x_counts: float) -> int:
         to = (x, y, z)
         if under > 1 and (wi is not None or wj is not None):
             # As ``motion._arc`` has it.
-            begin = (at[0] - shift[0] - extra[0], at[1] - shift[1] - extra[1])
-            end = (x - shift[0] - extra[0], y - shift[1] - extra[1])
+            if turned:
+                begin, end = before[:2], back((x - shift[0], y - shift[1], z - shift[2] - length))[:2]
+            else:
+                begin = (at[0] - shift[0] - extra[0], at[1] - shift[1] - extra[1])
+                end = (x - shift[0] - extra[0], y - shift[1] - extra[1])
             base = (0.0, 0.0) if m.centres_absolute else begin
             centre = (
                 base[0] + float(wi) * size if wi is not None else begin[0],
@@ -135,7 +151,10 @@ def run_on(c: Desk, flow: Flow, most: int, x_counts: float) -> int:
             if not (nothing < r0 <= TOLERANCES.farthest_mm and abs(r0 - dist(end, centre)) <= tolerance and new > 0.0):
                 break
             angle = arcs.sweep(begin, end, centre, under == 2)
-            turn = (centre[0] + extra[0] + shift[0], centre[1] + extra[1] + shift[1], math.nan, angle)
+            middle = (centre[0] + extra[0], centre[1] + extra[1])
+            if turned:
+                middle = forward((*centre, before[2]))[:2]
+            turn = (middle[0] + shift[0], middle[1] + shift[1], math.nan, angle)
             kind, moves = Kind.ARC_CW if angle < 0.0 else Kind.ARC_CCW, True
         else:
             turn, moves = _STRAIGHT, dist(at, to) > nothing

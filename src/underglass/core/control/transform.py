@@ -100,15 +100,18 @@ class Transform:
 class Mapping:
     """A transform ready for use, both ways. Two of the same transform are equal."""
 
-    __slots__ = ("_back", "_to", "plain", "shift", "transform")
+    __slots__ = ("_back", "_constant", "_to", "plain", "shift", "transform", "turns_only")
 
     def __init__(self, transform: Transform) -> None:
         self.transform = transform
         self.plain = transform.plain
         self.shift = transform.shift
+        self.turns_only = not self.plain and transform.scale == _ONE and transform.mirror == _ONE
         linear, constant = transform.matrix()
-        self._to = (linear, constant)
-        self._back = np.linalg.inv(linear)
+        # Plain figures: for one place, arrays take ten times as long as the sums.
+        self._to: tuple[float, ...] = tuple(linear.ravel().tolist())
+        self._back: tuple[float, ...] = tuple(np.linalg.inv(linear).ravel().tolist())
+        self._constant: Vector = (float(constant[0]), float(constant[1]), float(constant[2]))
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Mapping) and self.transform == other.transform
@@ -121,13 +124,21 @@ class Mapping:
         if self.plain:
             s = self.shift
             return (place[0] + s[0], place[1] + s[1], place[2] + s[2])
-        out = self._to[0] @ np.array(place) + self._to[1]
-        return (float(out[0]), float(out[1]), float(out[2]))
+        k = self._constant
+        x, y, z = _times(self._to, place)
+        return (x + k[0], y + k[1], z + k[2])
 
     def back(self, work: Vector) -> Vector:
         """Work coordinates as a programmed place."""
         if self.plain:
             s = self.shift
             return (work[0] - s[0], work[1] - s[1], work[2] - s[2])
-        out = self._back @ (np.array(work) - self._to[1])
-        return (float(out[0]), float(out[1]), float(out[2]))
+        k = self._constant
+        return _times(self._back, (work[0] - k[0], work[1] - k[1], work[2] - k[2]))
+
+
+def _times(rows: tuple[float, ...], place: Vector) -> Vector:
+    """A matrix, 3 x 3 row by row, times a place."""
+    x, y, z = place
+    a, b, c, d, e, f, g, h, i = rows
+    return (a * x + b * y + c * z, d * x + e * y + f * z, g * x + h * y + i * z)

@@ -12,6 +12,8 @@ from itertools import accumulate
 from underglass.core.language.block import Block, Word, read_block
 
 Lines = Sequence[str]
+_NUMBERED = re.compile(r"[Nn][ \t]*+[-+.0-9#\[]")
+"""What looks like a block number, in a comment too: a text without any is not read to take them away."""
 
 
 def _plain(block: Block) -> bool:
@@ -122,6 +124,8 @@ def renumber(lines: Lines, start: int = 10, step: int = 10) -> tuple[str, ...]:
 
 def strip_numbers(lines: Lines) -> tuple[str, ...]:
     """Take the block numbers away, but for those that are jumped to."""
+    if not any(map(_NUMBERED.search, lines)):
+        return tuple(lines)
     blocks = [read_block(text, k + 1) for k, text in enumerate(lines)]
     targets = _targets(blocks)
     kept = {

@@ -26,21 +26,25 @@ Value = float | int | str | tuple[tuple[float, float], ...] | None
 _FARTHEST = 10_000.0
 _T = TypeVar("_T")
 _given_up: ContextVar[Callable[[], bool]] = ContextVar("given up", default=lambda: False)
+_written: ContextVar[Callable[[int], None]] = ContextVar("written", default=lambda _blocks: None)
 
 
-def until(given_up: Callable[[], bool], work: Callable[[], _T]) -> _T:
-    """Work as long as nobody gives it up. Raises ``Cancelled``."""
-    token = _given_up.set(given_up)
+def until(given_up: Callable[[], bool], work: Callable[[], _T], written: Callable[[int], None] = lambda _blocks: None) -> _T:  # fmt: skip
+    """Work as long as nobody gives it up; ``written`` is told now and then how many blocks there are. Raises ``Cancelled``."""
+    tokens = _given_up.set(given_up), _written.set(written)
     try:
         return work()
     finally:
-        _given_up.reset(token)
+        _given_up.reset(tokens[0])
+        _written.reset(tokens[1])
 
 
-def still_wanted() -> None:
-    """What takes long asks this now and then. Raises ``Cancelled``."""
+def still_wanted(blocks: int | None = None) -> None:
+    """What takes long asks this now and then, and says how many blocks it has written. Raises ``Cancelled``."""
     if _given_up.get()():
         raise Cancelled
+    if blocks is not None:
+        _written.get()(blocks)
 
 
 class CannotBe(ValueError):
@@ -122,9 +126,10 @@ def _points(text: str, unit: Unit) -> tuple[tuple[float, float], ...]:
 
 class Stroke(NamedTuple):
     """``kind``: line (x0 y0 x1 y1), arc (cx cy r from to, degrees anticlockwise), dot (x y), measure (x0 y0 x1 y1),
-    area (x0 y0 x1 y1, a filled box), label (x0 y0 x1 y1: a line with its words behind its end)."""
+    area (x0 y0 x1 y1, a filled box), label (x0 y0 x1 y1: a line with its words behind its end), run (x0 y0 x1 y1 x2 y2 and on:
+    lines from place to place)."""
 
-    kind: Literal["line", "arc", "dot", "measure", "area", "label"]
+    kind: Literal["line", "arc", "dot", "measure", "area", "label", "run"]
     at: tuple[float, ...]
     style: Style = "part"
     text: str = ""

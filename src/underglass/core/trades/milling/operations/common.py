@@ -139,6 +139,14 @@ def close(w: Writer, e: ShopEntries) -> None:
         w.block("M9")
 
 
+def go_down(w: Writer, to: tuple[float, float, float], *, clear: float, f: float) -> None:
+    """At rapid over a place and down to the clear height (or to the place, if that is higher), the rest at a feed."""
+    x, y, z = to
+    w.rapid(x, y)
+    w.rapid(z=max(clear, z))
+    w.feed(z=z, f=f)
+
+
 def length_rows(w: Writer, e: ShopEntries) -> tuple[Row, ...]:
     """How far is fed and how long that takes at all the parts, without rapids."""
     parts = max(1, len(w.parts))

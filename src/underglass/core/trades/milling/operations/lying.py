@@ -18,14 +18,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.compose.contour_rows import one_contour
+from underglass.core.compose.fitting import few
 from underglass.core.compose.operation import Operation, ShopEntries, need
-from underglass.core.compose.surface_shapes import Form, Profile, along_profile, few, scallop_step, spaced
+from underglass.core.compose.surface_shapes import Form, Profile, along_profile, scallop_step, spaced
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
 from underglass.core.trades.milling.operations.common import (
     COMMON,
     TURN,
     close,
+    go_down,
     length_rows,
     levels_first,
     opening,
@@ -103,11 +105,9 @@ class _Lying:
                 run = [(-beyond, run[0][1]), *run, (self.long + beyond, run[-1][1])]
                 run = run[::-1] if back else run
                 back = not back
-                w.rapid(*self.at(run[0][0], u))
-                w.rapid(z=max(self.clear, run[0][1]))
-                w.feed(z=run[0][1], f=self.f)
-                for v, height in run[1:]:
-                    w.feed(*self.at(v, u), height, f=self.f)
+                way = [(*self.at(v, u), height) for v, height in run]
+                go_down(w, way[0], clear=self.clear, f=self.f)
+                w.feeds(way[1:], f=self.f)
                 w.rapid(z=self.clear)
             before = level
 
@@ -119,13 +119,9 @@ class _Lying:
         return x, y, max(self.axis + off * math.cos(angle) - self.r, self.low) + _CHORD
 
     def _run(self, run: list[tuple[float, float, float]], first: bool) -> None:
-        w = self.w
         if first:
-            w.rapid(run[0][0], run[0][1])
-            w.rapid(z=max(self.clear, run[0][2]))
-            w.feed(z=run[0][2], f=self.fdown)
-        for x, y, z in run if not first else run[1:]:
-            w.feed(x, y, z, f=self.f)
+            go_down(self.w, run[0], clear=self.clear, f=self.fdown)
+        self.w.feeds(run[1:] if first else run, f=self.f)
 
     def finish_along(self) -> int:
         """Rows along the axis, from one side over the top to the other."""
@@ -176,7 +172,6 @@ def _lying(e: ShopEntries) -> Answer:
     ways = e.word("ways")
     w, surface, count = _cut(e, ways)
     ridge = surface.r - math.sqrt(max(surface.r**2 - min(surface.step / 2.0, surface.r) ** 2, 0.0))
-    other, _s, n = _cut(e, "across" if ways == "along" else "along")
     rows = (
         Row("Rows", str(count)),
         Row(
@@ -185,15 +180,9 @@ def _lying(e: ShopEntries) -> Answer:
             "from the top; to where the tip is at the depth",
         ),
         Row("Ridges between rows", e.show(ridge), "r - √(r² - (step / 2)²), where the surface is straight"),
-        Row(
-            f"The other way, {'across' if ways == 'along' else 'along'}",
-            f"{n} rows, {other.minutes:.1f} min",
-            "time fed",
-        ),
     )
-    strokes = w.strokes if len(w.strokes) < 6000 else w.strokes[:6000]
     return Answer(
-        rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=tuple(strokes) or (Stroke("dot", (0.0, 0.0)),),
+        rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=tuple(w.strokes) or (Stroke("dot", (0.0, 0.0)),),
     )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.compose.contour_rows import one_contour
+from underglass.core.compose.fitting import few
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.surface_shapes import (
     Form,
@@ -16,7 +17,6 @@ from underglass.core.compose.surface_shapes import (
     along_profile,
     arc_profile,
     cone,
-    few,
     rise_of,
     scallop_step,
     spaced,
@@ -28,6 +28,7 @@ from underglass.core.trades.milling.operations.common import (
     COMMON,
     TURN,
     close,
+    go_down,
     length_rows,
     levels_first,
     opening,
@@ -237,6 +238,11 @@ class _Surface:
         w.rapid(z=self.clear)
         return len(rows)
 
+    def _run(self, run: list[tuple[float, float, float]], first: bool) -> None:
+        if first:
+            go_down(self.w, run[0], clear=self.clear, f=self.fdown)
+        self.w.feeds(run[1:] if first else run, f=self.f)
+
     def finish_across(self) -> int:
         """Rows that follow the profile (of a turned one: from the axis outwards and back)."""
         w = self.w
@@ -250,27 +256,15 @@ class _Surface:
             count = min(count, 20_000)
             for k in range(count):
                 t = math.tau * k / count
-                run = places if k % 2 else places[::-1]
-                for n, (rho, level) in enumerate(run):
-                    x, y = self.x + rho * math.cos(t), self.y + rho * math.sin(t)
-                    if k == 0 and n == 0:
-                        w.rapid(x, y)
-                        w.rapid(z=max(self.clear, level))
-                        w.feed(z=level, f=self.fdown)
-                    else:
-                        w.feed(x, y, level, f=self.f)
+                c, s = math.cos(t), math.sin(t)
+                run = [(self.x + rho * c, self.y + rho * s, level) for rho, level in places]
+                self._run(run if k % 2 else run[::-1], k == 0)
         else:
             count = max(1, math.ceil(self.long / self.step))
             for k in range(count + 1):
                 v = self.long * k / count
-                run = places if k % 2 == 0 else places[::-1]
-                for n, (across, level) in enumerate(run):
-                    if k == 0 and n == 0:
-                        w.rapid(*self.at(across, v))
-                        w.rapid(z=max(self.clear, level))
-                        w.feed(z=level, f=self.fdown)
-                    else:
-                        w.feed(*self.at(across, v), level, f=self.f)
+                run = [(*self.at(across, v), level) for across, level in places]
+                self._run(run if k % 2 == 0 else run[::-1], k == 0)
             count += 1
         w.rapid(z=self.clear)
         return count
@@ -314,27 +308,12 @@ def _surface(e: ShopEntries) -> Answer:
                 "r - \u221a(r\u00b2 - (step / 2)\u00b2), where the surface is level",
             )
         )
-    if w.fed < 20_000_000.0 and len(w.text()) < 20_000:
-        other, _s, n = _cut(e, "across" if ways == "along" else "along")
-        rows.append(
-            Row(
-                f"The other way, {'across' if ways == 'along' else 'along'}",
-                f"{n} rows, {_time(other.minutes)}",
-                "time fed",
-            )
-        )
-    strokes = w.strokes if len(w.strokes) < 6000 else w.strokes[:6000]
     return Answer(
         rows=(*rows, *length_rows(w, e)),
         steps=(),
         blocks=w.text(),
-        strokes=tuple(strokes) or (Stroke("dot", (0.0, 0.0)),),
+        strokes=tuple(w.strokes) or (Stroke("dot", (0.0, 0.0)),),
     )
-
-
-def _time(minutes: float) -> str:
-    seconds = round(minutes * 60.0)
-    return f"{seconds // 60}:{seconds % 60:02d}"
 
 
 def _shape(*kinds: str) -> Callable[[Mapping[str, str]], bool]:

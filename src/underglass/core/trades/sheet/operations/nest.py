@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from typing import NamedTuple
 
 import shapely
 
@@ -18,6 +19,7 @@ from underglass.core.compose.flat_parts import (
     in_pairs,
     in_rows,
     laid,
+    moved,
     polygon,
 )
 from underglass.core.compose.operation import Operation, ShopEntries, need
@@ -91,10 +93,17 @@ def lays_of(e: ShopEntries, part: tuple[Contour, ...]) -> tuple[list[Lay], int]:
     return [Lay(p.quarters, p.x + margin, p.y + margin) for p in chosen], len(rows)
 
 
-def _cut(w: Writer, e: ShopEntries, contour: Contour, hole: bool, joints: int) -> None:
-    """One contour: pierce beside it in the scrap, lead on, once round (with joints left), lead off."""
-    kerf, f = e.positive("kerf", "The kerf"), e.positive("f", "The feed")
-    comp = e.word("way") == "comp"
+class _Way(NamedTuple):
+    """How one contour is cut: once round along a path, from a lead on the scrap's side."""
+
+    path: Contour
+    lead: float
+    joints: int
+
+
+def _way(e: ShopEntries, contour: Contour, hole: bool, joints: int) -> _Way:
+    """The way round one contour. Raises ``CannotBe``."""
+    kerf = e.positive("kerf", "The kerf")
     # Clockwise round the part, anticlockwise in a hole: the scrap is on the left.
     run = contour.run(hole)
     wanted = max(e.number("lead"), kerf)
@@ -102,16 +111,31 @@ def _cut(w: Writer, e: ShopEntries, contour: Contour, hole: bool, joints: int) -
     path = next((r.run(hole) for r in beside if r.anticlockwise), None)
     need(path is not None, "a hole is narrower than the kerf", "kerf")
     assert path is not None
-    path = run if comp else path
+    path = run if e.word("way") == "comp" else path
     path = path.from_longest() if len(path.segs) > 1 else path
-    x, y = path.start
-    dx, dy = path.segs[0].direction(0.0)
-    nx, ny = -dy, dx
     lead = wanted
     if hole:
         # No farther than to the middle of what falls out.
         room = shapely.maximum_inscribed_circle(path.polygon(0.01), tolerance=0.05).length
         lead = min(wanted, max(0.95 * room, 0.6 * kerf))
+    return _Way(path, lead, joints)
+
+
+def _ways(e: ShopEntries, part: tuple[Contour, ...], quarters: int) -> tuple[_Way, ...]:
+    """The ways round a part with its lowest corner at 0 0: inside before outside. Raises ``CannotBe``."""
+    outline, *holes = laid(part, Lay(quarters, 0.0, 0.0))
+    joints = e.count("joints") if e.number("joints") else 0
+    return (*(_way(e, hole, True, 0) for hole in holes), _way(e, outline, False, joints))
+
+
+def _cut(w: Writer, e: ShopEntries, way: _Way) -> None:
+    """One contour: pierce beside it in the scrap, lead on, once round (with joints left), lead off."""
+    kerf, f = e.positive("kerf", "The kerf"), e.positive("f", "The feed")
+    comp = e.word("way") == "comp"
+    path, lead, joints = way
+    x, y = path.start
+    dx, dy = path.segs[0].direction(0.0)
+    nx, ny = -dy, dx
     w.rapid(x + nx * lead, y + ny * lead)
     w.block("M3")
     if e.number("pierce") > 0.0:
@@ -158,13 +182,14 @@ def _nest(e: ShopEntries) -> Answer:
     w = writer(e)
     w.block("G90 G17 G40")
     dx, dy = e.number("x0"), e.number("y0")
+    ways: dict[int, tuple[_Way, ...]] = {}
     for k, lay in enumerate(lays, 1):
         w.say(f"PART {k}")
-        there = laid(part, Lay(lay.quarters, lay.x + dx, lay.y + dy))
-        for hole in there[1:]:
-            _cut(w, e, hole, True, 0)
-        _cut(w, e, there[0], False, e.count("joints") if e.number("joints") else 0)
-    area = part[0].polygon(0.01).area - sum(c.polygon(0.01).area for c in part[1:])
+        if lay.quarters not in ways:
+            ways[lay.quarters] = _ways(e, part, lay.quarters)
+        for way in ways[lay.quarters]:
+            _cut(w, e, way._replace(path=moved(way.path, lay.x + dx, lay.y + dy)))
+    area = abs(part[0].area) - sum(abs(c.area) for c in part[1:])
     used = area * len(lays) / (e.number("x1") * e.number("y1")) * 100.0
     rows = (
         Row("Parts", str(len(lays)), f"{most} would go on the sheet"),

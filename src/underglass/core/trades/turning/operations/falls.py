@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.compose.contour import Contour
+from underglass.core.compose.fitting import few
 from underglass.core.compose.operation import ShopEntries, need
-from underglass.core.compose.surface_shapes import few
 from underglass.core.reckon.form import plain
 from underglass.core.trades.turning.operations.common import LatheWriter
 

@@ -16,8 +16,8 @@ import shapely
 from numpy.typing import NDArray
 
 from underglass.core.compose.contour import Contour, Seg, fitted, step_of
+from underglass.core.compose.fitting import few
 from underglass.core.compose.operation import Operation, ShopEntries, need
-from underglass.core.compose.surface_shapes import few
 from underglass.core.reckon.form import Answer, Field, Row
 from underglass.core.trades.turning.operations.by_cycle import CHOICES, rough_by_cycle
 from underglass.core.trades.turning.operations.common import (
