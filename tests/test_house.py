@@ -29,7 +29,7 @@ MODULES = {
 }
 
 
-@pytest.fixture(autouse=True)
+@pytest.fixture(autouse=True, scope="module")
 def _no_window_dies_meanwhile() -> Iterator[None]:
     """Windows of other tests that are collected while a file is parsed upset this Python's count of how deep the parser is."""
     gc.collect()
@@ -43,8 +43,13 @@ def parsed(path: Path) -> ast.Module:
     return ast.parse(path.read_text())
 
 
-def imports(path: Path) -> Iterator[str]:
+@cache
+def imports(path: Path) -> tuple[str, ...]:
     """Modules of ours that a module imports anywhere, for type checkers alone or not."""
+    return tuple(_imports(path))
+
+
+def _imports(path: Path) -> Iterator[str]:
     for node in ast.walk(parsed(path)):
         if isinstance(node, ast.ImportFrom) and node.module in MODULES:
             names = [f"{node.module}.{alias.name}" for alias in node.names]

@@ -107,8 +107,8 @@ def killed(
 
 
 def rounds(count: int, met: Callable[[], bool]) -> Iterator[float]:
-    """``count`` times 1, then on with 2, 4 and 8, until the dice have met what they are thrown for: on a busy machine all comes later."""
-    for k in range(4 * count):
+    """``count`` times 1, then on with 2, 4 and up to 32, until the dice have met what they are thrown for: on a busy machine all comes later."""
+    for k in range(6 * count):
         if k >= count and met():
             return
         yield 2.0 ** (k // count)

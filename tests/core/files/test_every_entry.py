@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import json
 import os
 from collections.abc import Callable, Iterator
 from dataclasses import asdict
@@ -151,7 +152,23 @@ def changed(whole: Any, path: tuple[Any, ...], value: Any) -> str:
     for key in path[:-1]:
         at = at[key]
     at[path[-1]] = value
-    return tomlkit.dumps(out)
+    return "".join(f"{_text(key)} = {as_toml(value)}\n" for key, value in out.items())
+
+
+def _text(text: str) -> str:
+    # JSON's strings are TOML's, but for the sign of a deletion.
+    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+
+
+def as_toml(value: Any) -> str:
+    """A value on one line: a library that keeps a file's looks takes a hundred times as long to write this."""
+    if isinstance(value, dict):
+        return "{" + ", ".join(f"{_text(key)} = {as_toml(one)}" for key, one in value.items()) + "}"
+    if isinstance(value, list | tuple):
+        return "[" + ", ".join(map(as_toml, value)) + "]"
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return _text(value) if isinstance(value, str) else repr(value)
 
 
 def one_sentence(error: UnderGlassError) -> None:

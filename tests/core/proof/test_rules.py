@@ -11,6 +11,7 @@ import pytest
 
 import underglass
 from tests.conftest import START, codes
+from tests.test_house import parsed
 from underglass.core.finding import CODES, Finding, Severity, declare
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.rule import RULES, rule, rules_of
@@ -53,7 +54,7 @@ def test_one_code_has_one_severity() -> None:
 def test_a_rule_raises_what_it_declares_and_nothing_else() -> None:
     declared = {code for one in RULES.values() for code in one.codes}
     for path in (SOURCE / "core").rglob("rules/*.py"):
-        tree = ast.parse(path.read_text())
+        tree = parsed(path)
         raised = {
             node.args[0].value
             for node in ast.walk(tree)
@@ -75,7 +76,7 @@ def _said_of_trades() -> tuple[tuple[Path, int, str, frozenset[object], bool], .
         own = any(path.is_relative_to(SOURCE / side / "trades") for side in ("core", "app"))
         if own or path.name in ("trade_list.py", "skins.py"):
             continue
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in ast.walk(parsed(path)):
             if isinstance(node, ast.ImportFrom | ast.Import):
                 out.append((path, node.lineno, ast.unparse(node), frozenset(), True))
             if isinstance(node, ast.Compare):

@@ -107,6 +107,8 @@ class Mapping:
         self.plain = transform.plain
         self.shift = transform.shift
         self.turns_only = not self.plain and transform.scale == _ONE and transform.mirror == _ONE
+        if self.plain:
+            return
         linear, constant = transform.matrix()
         # Plain figures: for one place, arrays take ten times as long as the sums.
         self._to: tuple[float, ...] = tuple(linear.ravel().tolist())

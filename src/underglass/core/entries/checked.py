@@ -10,7 +10,8 @@ import difflib
 import math
 import re
 import tomllib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import cache, partial
 from pathlib import Path
 from typing import Any, Literal, overload
 
@@ -119,7 +120,7 @@ def _said(value: object) -> str:
 class Table:
     """One table of a file. Every reader method takes an entry out; ``done`` complains about what is left."""
 
-    def __init__(self, data: Mapping[str, Any], path: str, file: str, lines: Mapping[str, int]) -> None:
+    def __init__(self, data: Mapping[str, Any], path: str, file: str, lines: Callable[[], Mapping[str, int]]) -> None:
         self._data = dict(data)
         self.path = path
         self.file = file
@@ -141,10 +142,10 @@ class Table:
     def bad(self, name: str, why: str) -> BadEntry:
         """The complaint about an entry; about this table where ``name`` is empty."""
         key = self.key(name) if name else self.path
-        line = 0
+        line, lines = 0, self._lines()
         probe = key
         while not line:
-            line = self._lines.get(probe, 0)
+            line = lines.get(probe, 0)
             if not probe:
                 break
             cut = max(probe.rfind("."), probe.rfind("["))
@@ -332,4 +333,5 @@ def read_toml_bytes(raw: bytes, file: str) -> Table:
         raise BadEntry(
             path=file, key="", line=1, why="not valid TOML: nested too deeply or with an impossible figure"
         ) from None
-    return Table(data, "", file, key_lines(text))
+    # Where each key stands is asked only when there is something to complain about.
+    return Table(data, "", file, cache(partial(key_lines, text)))

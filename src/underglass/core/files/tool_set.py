@@ -12,6 +12,7 @@ import io
 import math
 import re
 from collections.abc import Iterable, Mapping
+from functools import partial
 from pathlib import Path
 
 from underglass.core.bench.tool import Tool
@@ -95,7 +96,7 @@ def _from_csv(raw: bytes, file: str) -> Iterable[tuple[Table, float]]:
         said = {h: cell.strip() for h, cell in zip(heads, row) if cell.strip()}
         scale = MM_PER_INCH if said.pop("units", "mm") in ("inch", "in") else 1.0
         values = {_KEYS.get(h, h): _value(h, cell, mark == ";") for h, cell in said.items()}
-        out.append((Table(values, "", file, {"": rows.line_num}), scale))
+        out.append((Table(values, "", file, partial(dict[str, int], {"": rows.line_num})), scale))
 
 
 def _value(head: str, cell: str, comma: bool) -> object:

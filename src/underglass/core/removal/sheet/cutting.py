@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from underglass.core.errors import Cancelled
 from underglass.core.frozen import freeze
 from underglass.core.removal.sheet.history import Bite, Floats, Region, SheetHistory, SheetPiece, kerf
+from underglass.core.removal.sheet.neighbours import needed
 
 _SPECK_MM2 = 1e-5
 """Regions smaller than this are rounding."""
@@ -148,34 +149,6 @@ def _alike_rows(figures: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[
     return order[new].astype(np.int64), back
 
 
-def _needed(pairs: NDArray[np.int64], kinds: NDArray[np.int64], places: Floats) -> NDArray[np.int64]:
-    """The pairs without those that another one stands for.
-
-    Of three equal convex shapes in a line the outer two have nothing in common that the one between them has not: with c = (1-t) a + t b
-    a place a + u = b + v is c + (1-t) u + t v. So a hit of a row is asked for its nearest neighbour alone.
-    """
-    if not len(pairs):
-        return pairs
-    keep = np.ones(len(pairs), dtype=np.bool_)
-    begins = np.flatnonzero(np.diff(pairs[:, 1], prepend=-1))
-    for first, last in zip(begins.tolist(), [*begins[1:].tolist(), len(pairs)]):
-        if last - first < 2:
-            continue
-        later = int(pairs[first, 1])
-        kind = kinds[later]
-        if kind < 0:
-            continue
-        mine = [k for k in range(first, last) if kinds[pairs[k, 0]] == kind]
-        ways = [(places[pairs[k, 0]] - places[later]).tolist() for k in mine]
-        far = [x * x + y * y for x, y in ways]
-        for k, (x, y), size in zip(mine, ways, far):
-            for (u, v), less in zip(ways, far):
-                if 0.0 < less < size and abs(x * v - y * u) <= 1e-7 * size and x * u + y * v > 0.0:
-                    keep[k] = False
-                    break
-    return pairs[keep]
-
-
 def _taken(
     sheet: Region, shapes: NDArray[np.object_], kinds: NDArray[np.int64], places: Floats, cancelled: Callable[[], bool]
 ) -> tuple[Floats, NDArray[np.int64]]:
@@ -187,7 +160,7 @@ def _taken(
     left = shapes.copy()
     if not inside.all():
         left[~inside] = shapely.intersection(shapes[~inside], sheet)
-    pairs = _needed(_touching(shapes, kinds, places), kinds, places)
+    pairs = needed(_touching(shapes, kinds, places), kinds, places)
     # One after the other what was taken before is no longer there; of each bite one neighbour a round, all bites at once.
     rank = np.arange(len(pairs)) - np.searchsorted(pairs[:, 1], pairs[:, 1], side="left")
     alike = _alike(inside, pairs, kinds)

@@ -148,11 +148,12 @@ class _Beside:
         self.hit = -1
         self.met: NDArray[np.int64] = np.empty(0, np.int64)
         self._taken: float | None = None
-        self._gone: Region | None = None
+        # So that a line along an edge does not stay for the last bit.
+        self._grown = shapely.buffer(shapes, 1e-6, quad_segs=2)
 
     def look(self, hit: int, met: NDArray[np.int64]) -> None:
         """From now on about this hit; ``met``: those whose boxes meet its own, itself among them."""
-        self.hit, self.met, self._taken, self._gone = hit, met, None, None
+        self.hit, self.met, self._taken = hit, met, None
 
     def facing(self, other: int, gap: float) -> float:
         """The length, mm: of the web between the two, or of a strip that this one takes."""
@@ -170,20 +171,12 @@ class _Beside:
         one, two = self._shapes[self.hit], self._shapes[other]
         near = shapely.intersection(one.boundary, shapely.buffer(two, self._thick - 1e-6, quad_segs=24))
         around = self.met[(self.met != self.hit) & (self.met != other)]
-        if len(around):
-            same = len(around) == len(self.met) - 1
-            gone = self._gone if same else None
-            if gone is None:
-                gone = shapely.buffer(shapely.union_all(self._shapes[around]), 1e-6, quad_segs=2)
-                # As long as the other one is not among those that are met, they are the same for all.
-                self._gone = gone if same else self._gone
-            near = shapely.difference(near, gone)
-        return float(near.length)
+        return float(_without(near, self._grown[around]).length)
 
     def _strip(self, other: int) -> float:
         """The longest strip, thinner than the sheet, of what this hit takes: what was struck before is gone."""
         before = np.union1d(self.met[self.met < self.hit], [other])
-        taken = shapely.difference(self._shapes[self.hit], shapely.union_all(self._shapes[before]))
+        taken = _without(self._shapes[self.hit], self._shapes[before])
         best = 0.0
         for part in shapely.get_parts(taken):
             if part.area > _NOTHING_MM2 and shapely.buffer(part, -self._thick / 2.0 + 1e-6).is_empty:
@@ -191,6 +184,15 @@ class _Beside:
                     best, float(part.minimum_rotated_rectangle.length) / 2.0 - 2.0 * part.area / max(part.length, 1e-9)
                 )
         return best
+
+
+def _without(what: Region, others: NDArray[np.object_]) -> Region:
+    """What is left of it without the others. One after the other: what is left grows small, all of them together are large."""
+    for other in others[shapely.intersects(what, others)] if len(others) else ():
+        what = shapely.difference(what, other)
+        if what.is_empty:
+            break
+    return what
 
 
 @rule({"punch-too-small": Severity.CAUTION}, PUNCHING)
