@@ -16,7 +16,7 @@ def lay_out(w: Fittings, compare_page: QWidget, practice_page: QWidget, practice
     middle_box.setSpacing(0)
     w.middle.addWidget(w.glass)
     w.side.late_print.when_made(lambda panel: w.middle.addWidget(panel.view))
-    w.middle.addWidget(w.beside.lens.view)
+    w.beside.late_lens.when_made(lambda page: w.middle.addWidget(page.view))
     middle_box.addWidget(w.middle)
     right = QSplitter(Qt.Orientation.Vertical)
     right.setHandleWidth(1)

@@ -78,12 +78,14 @@ class Looking(QObject):
         f.glass.look_changed.connect(self._remember)
         f.transport.refresh()
         beside = f.beside
-        beside.runs.held_changed.connect(self._on_held)
-        beside.runs.colour_asked.connect(lambda kind: f.glass.show_with(colouring=kind))
+        beside.late_runs.when_made(lambda runs: runs.held_changed.connect(self._on_held))
+        beside.late_runs.when_made(
+            lambda runs: runs.colour_asked.connect(lambda kind: f.glass.show_with(colouring=kind))
+        )
         beside.late_why.when_made(lambda why: why.take_asked.connect(self._on_why_take))
         beside.late_why.when_made(lambda why: why.run_chosen.connect(self._on_held))
-        beside.stop.measure_asked.connect(self._on_measure_asked)
-        beside.stop.go_on_asked.connect(f.player.play)
+        beside.late_stop.when_made(lambda stop: stop.measure_asked.connect(self._on_measure_asked))
+        beside.late_stop.when_made(lambda stop: stop.go_on_asked.connect(f.player.play))
         f.glass.measuring.changed.connect(self._on_measured)
         f.findings.fix_asked.connect(self.make_fix)
         f.findings.show_places_with(lambda finding: self._places.get(_key(finding)))
@@ -160,7 +162,7 @@ class Looking(QObject):
 
     def show_tried(self, proof: object) -> None:
         """The way that a form would make, drawn beside the run; else the run that is held."""
-        wanted = proof if isinstance(proof, Proof) else self._parts.beside.runs.held
+        wanted = proof if isinstance(proof, Proof) else self._parts.beside.held
         if wanted is not self._shown_held:
             self._shown_held = wanted
             self._parts.glass.hold(wanted)

@@ -76,6 +76,9 @@ def _said_of_trades() -> tuple[tuple[Path, int, str, frozenset[object], bool], .
         own = any(path.is_relative_to(SOURCE / side / "trades") for side in ("core", "app"))
         if own or path.name in ("trade_list.py", "skins.py"):
             continue
+        text = path.read_text()
+        if "trades" not in text and not any(f'"{name}"' in text for name in names):
+            continue
         for node in ast.walk(parsed(path)):
             if isinstance(node, ast.ImportFrom | ast.Import):
                 out.append((path, node.lineno, ast.unparse(node), frozenset(), True))

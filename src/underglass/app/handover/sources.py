@@ -46,7 +46,7 @@ class WindowSources:
         return take
 
     def held(self) -> Proof | None:
-        return self._beside.runs.held
+        return self._beside.held
 
     def made(self) -> Made | None:
         self._file.look()

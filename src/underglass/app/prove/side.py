@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from typing import TypeVar
 
 from PySide6.QtWidgets import QWidget
 
@@ -21,6 +22,9 @@ from underglass.app.prove.why_page import WhyPage
 from underglass.app.skins import STOPS
 from underglass.app.style.palette import Palette
 from underglass.core.proof.lens_ways import LENSES
+from underglass.core.proof.proof import Proof
+
+W = TypeVar("W", bound=QWidget)
 
 PAGES = (
     ("now", "Now", "What is active at this moment"),
@@ -39,19 +43,16 @@ class ProveSide(SidePanel):
     def __init__(self, document: Document, palette: Palette, parent: QWidget | None = None) -> None:
         super().__init__(PAGES, palette, parent)
         self.now = NowPanel(document, palette)
-        self.whole = WholePage(document, palette)
         self._document = document
-        self.lens = LensPage(document, palette)
-        self.stop = StopPage(document, palette)
+        self.late_whole, self.late_lens = self._late(WholePage), self._late(LensPage)
+        self.late_stop, self.late_runs = self._late(StopPage), self._late(RunsPage)
+        self.late_why, self.late_start = self._late(WhyPage), self._late(StartPage)
         self._own = {trade: Later(partial(self._make_stop, make)) for trade, make in STOPS.items()}
         """Pages of stops of trades that have a bench of their own."""
-        self.runs = RunsPage(document, palette)
-        self.late_why = Later(lambda: WhyPage(document, self._palette))
-        self.start = StartPage(document, palette)
         self.hold(
             {
-                "now": self.now, "whole": self.whole, "lens": self.lens, "stop": self.stop, "runs": self.runs, "why": self.late_why, "start": self.start,
-                **{f"stop {trade}": page for trade, page in self._own.items()},
+                "now": self.now, "whole": self.late_whole, "lens": self.late_lens, "stop": self.late_stop, "runs": self.late_runs,
+                "why": self.late_why, "start": self.late_start, **{f"stop {trade}": page for trade, page in self._own.items()},
             }
         )  # fmt: skip
         self.setMinimumWidth(292)
@@ -61,9 +62,37 @@ class ProveSide(SidePanel):
     def _make_stop(self, make: Callable[[Document, Palette], ProvePage]) -> ProvePage:
         return make(self._document, self._palette)
 
+    def _late(self, make: Callable[[Document, Palette], W]) -> Later[W]:
+        return Later(lambda: make(self._document, self._palette))
+
+    @property
+    def whole(self) -> WholePage:
+        return self.late_whole()
+
+    @property
+    def lens(self) -> LensPage:
+        return self.late_lens()
+
+    @property
+    def stop(self) -> StopPage:
+        return self.late_stop()
+
+    @property
+    def runs(self) -> RunsPage:
+        return self.late_runs()
+
     @property
     def why(self) -> WhyPage:
         return self.late_why()
+
+    @property
+    def start(self) -> StartPage:
+        return self.late_start()
+
+    @property
+    def held(self) -> Proof | None:
+        """The run that is held to be compared with."""
+        return self.late_runs.made.held if self.late_runs.made is not None else None
 
     def part_of(self, name: str) -> QWidget:
         return (self.own_stop if name == "stop" else None) or super().part_of(name)

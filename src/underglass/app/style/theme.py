@@ -62,8 +62,11 @@ def apply_theme(app: QApplication, window: QWidget, palette: Palette) -> None:
 
 def _set_colours(app: QApplication, palette: Palette) -> None:
     """What the style draws by itself, and the usual font."""
-    app.setStyle("Fusion")
-    app.setFont(words_font())
+    if not app.property("styled"):
+        # A style that is set again has every widget polished anew.
+        app.setProperty("styled", True)
+        app.setStyle("Fusion")
+        app.setFont(words_font())
     colours = QPalette()
     for role, name in (
         (QPalette.ColorRole.Window, palette.panel),
@@ -87,7 +90,6 @@ def _set_colours(app: QApplication, palette: Palette) -> None:
 def _sheet(p: Palette) -> str:
     arrow, tick = icon_file("caret-down", p.quiet), icon_file("check", p.active)
     return f"""
-    QWidget {{ color: {p.text}; }}
     QMainWindow, #body {{ background: {p.panel}; }}
     #header {{ background: {p.panel}; border-bottom: 1px solid {p.rule}; }}
     #rail {{ background: {p.rail}; }}

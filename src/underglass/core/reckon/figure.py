@@ -25,6 +25,8 @@ _FUNCTIONS: dict[str, Callable[[float], float]] = {
 }  # fmt: skip
 _MIXED = re.compile(r"(?<![\d./)*])(\d+)[ \t]+(\d+/\d+)(?![\d.])")
 _UNIT = re.compile(r"(\d+\.?\d*|\.\d+|\)|\d+/\d+)[ \t]*(mm|inch|in|\"|\u2033)(?![a-z])")
+_ALONE = re.compile(r"[-+]?(?:[0-9]{1,9}\.[0-9]{0,12}|\.[0-9]{1,12}|0|[1-9][0-9]{0,8})")
+"""A number and nothing else: most figures are one, and need not be worked out."""
 
 
 class BadFigure(ValueError):
@@ -37,6 +39,8 @@ def read_figure(text: str, unit: Unit | None = None) -> float:
     A number with a unit's name is turned into ``unit``; one without is taken to be in ``unit`` already. Raises
     ``BadFigure``.
     """
+    if _ALONE.fullmatch(text):
+        return float(text)
     wanted = text.strip().lower().replace("\u2212", "-").replace("\u00d7", "*").replace("\u00f7", "/")
     wanted = re.sub(r"(?<=\d),(?=\d)", ".", wanted)
     if not wanted:

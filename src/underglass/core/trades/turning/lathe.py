@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.lathe import ON_AXIS, TIP_FROM_CENTRE, Lathe, LatheTool
 from underglass.core.control.motions import Motions
+from underglass.core.frozen import freeze
 from underglass.core.removal.section.ways import SectionTool
 
 Floats = NDArray[np.float64]
@@ -66,9 +69,13 @@ def tips(
     return tuple(column[:, [0, 2]] - off for column in (motions.start, motions.end, motions.centre))  # type: ignore[return-value]
 
 
+@lru_cache(maxsize=256)
 def section_tool(tool: LatheTool) -> SectionTool:
-    """The tool as the engine takes it."""
+    """The tool as the engine takes it; kept, for a turret is the same in proof after proof."""
     ox, oz = TIP_FROM_CENTRE[tool.orientation]
     holds = (0.0, 0.0) if tool.kind in ON_AXIS else (-ox, -oz)
     judged = tool.kind in ("turning", "boring", "grooving", "parting")
-    return SectionTool.of(tool.cutting(), tool.body(), tool.nose, tool.RE, holds, judged=judged)
+    made = SectionTool.of(tool.cutting(), tool.body(), tool.nose, tool.RE, holds, judged=judged)
+    for part in (*made.edge, *made.body):
+        freeze(part)
+    return made
