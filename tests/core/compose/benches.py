@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+import shapely
+from shapely import affinity
+
 from underglass.core.compose.operation import Operation
 from underglass.core.compose.shop import FIRST, filled, values_for
 from underglass.core.reckon.threads import basic, read_thread
@@ -261,8 +264,13 @@ number = {number}
 def _sheet(op: Operation, value: Mapping[str, str]) -> str:
     kerf, pierce = float(value["kerf"]), float(value["pierce"])
     tool = f'kind = "torch"\nkerf = {kerf}\npierce_s = {min(pierce, 0.6)}\npierce_diameter = {kerf * 1.2}\nfeed = [1200, 2600]'
-    return _FLAT.format(machine="sheet-2axis", control="word-address-sheet", zx=60.0, zy=60.0, long=value["x1"], wide=value["y1"],
-                        x=value["x0"], y=value["y0"], number=1, tool=tool) + "[proof]\nbridges = true\n"  # fmt: skip
+    # A sheet that lies askew: one square to the axes about all of it does for what is cut in it.
+    x, y, long, wide = (float(value[k]) for k in ("x0", "y0", "x1", "y1"))
+    about = (float(value.get("rotx", 0.0)), float(value.get("roty", 0.0)))
+    askew = affinity.rotate(shapely.box(x, y, x + long, y + wide), float(value.get("rot", 0.0)), origin=about)
+    x0, y0, x1, y1 = askew.bounds
+    return _FLAT.format(machine="sheet-2axis", control="word-address-sheet", zx=160.0, zy=160.0, long=x1 - x0, wide=y1 - y0,
+                        x=x0, y=y0, number=1, tool=tool) + "[proof]\nbridges = true\n"  # fmt: skip
 
 
 def _punch(op: Operation, value: Mapping[str, str]) -> str:
@@ -270,10 +278,13 @@ def _punch(op: Operation, value: Mapping[str, str]) -> str:
         "punched-holes": ("round", [8.0]), "punched-slot": ("obround", [value.get("own"), value.get("wide")]),
         "punched-opening": ("rectangle", [value.get("a"), value.get("b")]),
     }.get(op.key, ("round", [value.get("d")]))  # fmt: skip
-    said = ", ".join(str(s) for s in size)
+    said, turned = ", ".join(str(s) for s in size), float(value.get("rot", 0.0))
     if "ty" in value:
         a, b = value["a"], value["b"]
-        tools = [(value["t"], "rectangle", f"[{a}, {b}]", 0.0), (value["ty"], "rectangle", f"[{a}, {b}]", 90.0)]
+        tools = [
+            (value["t"], "rectangle", f"[{a}, {b}]", turned),
+            (value["ty"], "rectangle", f"[{a}, {b}]", 90.0 + turned),
+        ]
         tools += [(value["tr"], "round", f"[{value['d']}]", 0.0)] if "d" in value else []
         first, *others = (
             f'kind = "punch"\nshape = "{shape}"\nsize = {size}\nangle = {angle}\n' for _n, shape, size, angle in tools
@@ -281,7 +292,7 @@ def _punch(op: Operation, value: Mapping[str, str]) -> str:
         more = "".join(f"[[tool]]\nnumber = {n[0]}\n{text}" for n, text in zip(tools[1:], others))
         return _FLAT.format(machine="punch-turret", control="word-address-punch", zx=100.0, zy=50.0, long=800.0, wide=500.0, x=0.0, y=0.0,
                             number=int(tools[0][0]), tool=first) + more  # fmt: skip
-    tool = f'kind = "punch"\nshape = "{shape}"\nsize = [{said}]\nangle = {value.get("angle", "0.0")}'
+    tool = f'kind = "punch"\nshape = "{shape}"\nsize = [{said}]\nangle = {float(value.get("angle", 0.0)) + turned}'
     return _FLAT.format(machine="punch-turret", control="word-address-punch", zx=100.0, zy=50.0, long=800.0, wide=500.0, x=0.0, y=0.0,
                         number=int(value["t"]), tool=tool)  # fmt: skip
 

@@ -9,6 +9,7 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely import affinity
 
 from tests.core.compose.test_milled import proved
 from underglass.core.compose.flat_parts import heat_apart, in_pairs, in_rows, laid, polygon
@@ -97,6 +98,28 @@ def test_what_is_punched_away_is_the_shape_asked_for(
     taken = shapely.difference(shapely.box(0, 0, 800, 500), left(proof))
     # Between two hits of the slot's round ends a wave stays that is thinner than a tenth.
     assert taken.difference(gone.buffer(0.01)).area < 1e-3 and gone.buffer(-0.11).difference(taken).area < 1e-3
+
+
+TURN = {"rot": "12", "rotx": "180", "roty": "190"}
+
+
+@pytest.mark.parametrize("key", ["nest", *PUNCH])
+def test_what_is_turned_is_the_shape_turned(prove_text: Prove, key: str) -> None:
+    """Against shapely's own rotation of what the same entries make when they are not turned."""
+    kind, op = ("sheet", NEST) if key == "nest" else ("punch", PUNCH[key])
+    turn = {"rot": "3", "rotx": "20", "roty": "10"} if key == "nest" else TURN
+    entered = {"count": "4", "x1": "400"} if key == "nest" else {}
+    gone = []
+    for more in ({}, turn):
+        proof = proved(prove_text, kind, op, entered | more)
+        history = proof.histories[0]
+        gone.append(shapely.difference(history.sheet, history.final.region))  # type: ignore[attr-defined]
+    wanted = affinity.rotate(gone[0], float(turn["rot"]), origin=(float(turn["rotx"]), float(turn["roty"])))
+    # Places are written to a thousandth, round punches are polygons that do not turn with them.
+    assert gone[1].symmetric_difference(wanted).area < 0.004 * wanted.length
+    rows = {row.word: row.shown for row in op.answer(entered | turn, "mm").rows}
+    said = rows.get("Stands in the turret at")
+    assert said == ("12 degrees" if key in ("punched-slot", "punched-opening", "parts-cut-apart", "punched-contour") else None)  # fmt: skip
 
 
 def test_a_piece_is_freed_by_the_last_hit(prove_text: Prove) -> None:

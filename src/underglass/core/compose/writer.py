@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from underglass.core.compose.contour import Seg
@@ -171,6 +171,21 @@ class Writer:
             return x, y
         c, s = math.cos(math.radians(t.deg)), math.sin(math.radians(t.deg))
         return t.x + (x - t.x) * c - (y - t.y) * s, t.y + (x - t.x) * s + (y - t.y) * c
+
+    def drawn_turned(self, strokes: Iterable[Stroke]) -> tuple[Stroke, ...]:
+        """A drawing of the operation as it was entered, lines, arcs and dots, as it is at the part."""
+        t = self.turned
+        if t is None:
+            return tuple(strokes)
+        out = []
+        for s in strokes:
+            if s.kind == "arc":
+                cx, cy, r, first, last = s.at
+                out.append(s._replace(at=(*self.turn(cx, cy), r, first + t.deg, last + t.deg)))
+            else:
+                places = zip(s.at[::2], s.at[1::2], strict=True)
+                out.append(s._replace(at=tuple(v for place in places for v in self.turn(*place))))
+        return tuple(out)
 
     def _words(self, x: float | None, y: float | None, z: float | None) -> list[str]:
         out = []
@@ -353,7 +368,7 @@ class Writer:
 def writer(e: ShopEntries) -> Writer:
     """A writer in the units of the entries, turned where that is wanted."""
     deg = e.maybe("rot") or 0.0
-    turned = Turned(deg, e.number("rotx"), e.number("roty"), e.word("rotby") == "word") if deg else None
+    turned = Turned(deg, e.number("rotx"), e.number("roty"), e.values.get("rotby") == "word") if deg else None
     out = Writer(e.unit, e.around, turned)
     e.took.append(out.all_minutes)
     out.parts = parts_of(e)

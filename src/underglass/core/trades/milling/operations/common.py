@@ -6,6 +6,7 @@ import math
 from collections.abc import Mapping
 
 from underglass.core.compose.operation import ShopEntries, need
+from underglass.core.compose.turn_fields import is_turned, turn_fields
 from underglass.core.compose.writer import Writer
 from underglass.core.reckon.form import Field, Row, plain
 
@@ -27,17 +28,10 @@ COMMON = (T, DC, S, *FEEDS, *HEIGHTS, COOL)
 """The fields that all operations with one mill share."""
 
 
-def _turned(v: object) -> bool:
-    text = str(v).strip()
-    return text not in ("", "0", "0.", "0.0")
-
-
 TURN = (
-    Field(key="rot", word="Turned by", kind="angle", start="0", usual=(-45, 45), tip="The whole operation, anticlockwise, about the place below"),
-    Field(key="rotx", word="about X", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
-    Field(key="roty", word="about Y", start="0", shown=lambda v: _turned(v.get("rot", "0")), usual=(0, 60)),
+    *turn_fields(by=45.0, about=(0.0, 60.0)),
     Field(key="rotby", word="Turned", kind="choice", start="figures", choices=(("figures", "in the figures"), ("word", "by G68")),
-          shown=lambda v: _turned(v.get("rot", "0"))),
+          shown=is_turned),
     Field(key="parts", word="Parts", kind="choice", start="one", choices=(("one", "one"), ("list", "at shifts in a list"), ("grid", "in rows"))),
     Field(key="shifts", word="Shifts", kind="points", start="0 0\n120 0", start_inch="0 0\n5 0", shown=lambda v: v.get("parts") == "list"),
     Field(key="pxn", word="Parts along X", kind="count", start="2", shown=lambda v: v.get("parts") == "grid", usual=(1, 2)),

@@ -16,7 +16,7 @@ from underglass.core.compose.contour_rows import read_contours
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
-from underglass.core.trades.punching.operations.shapes import LAP, Place, evenly, pitch_for, ways_of
+from underglass.core.trades.punching.operations.shapes import LAP, TURN, Place, evenly, pitch_for, stands, ways_of
 
 _TOUCH = 1e-4
 """What a punch may take of a part, mm2: rounding."""
@@ -62,11 +62,16 @@ def _answer(
     way = sum(math.dist(a, b) for a, b in itertools.pairwise(everywhere))
     said = ", ".join(f"T{station} {len(places)}" for station, places in work)
     return Answer(
-        rows=(Row("Hits", str(count), said), Row("Way between them", e.show(way)), *more),
+        rows=(
+            Row("Hits", str(count), said),
+            Row("Way between them", e.show(way)),
+            *more,
+            *((stands(w),) if w.turned is not None else ()),
+        ),
         steps=(),
         blocks=w.text(),
-        strokes=(*strokes, *_drawn(e, work)),
-        points=tuple(everywhere[:200]),
+        strokes=w.drawn_turned((*strokes, *_drawn(e, work))),
+        points=tuple(w.turn(*place) for place in everywhere[:200]),
     )
 
 
@@ -284,6 +289,7 @@ PARTS = Operation(
         Field(key="nx", word="Parts along X", kind="count", start="3", usual=(1, 4)), Field(key="ny", word="Parts along Y", kind="count", start="2", usual=(1, 3)),
         _LONG, _BROAD,
         Field(key="joint", word="Held at the corners by", start="0.4", start_inch="0.015", usual=(0, 0.8), tip="0: the last hit frees each part"),
+        *TURN,
     ),
     work=_parts, about="Rectangles side by side, one cut for two neighbours; the gap is as wide as the punch.", kinds=("punch",),
 )  # fmt: skip
@@ -297,6 +303,7 @@ CONTOUR = Operation(
         Field(key="side", word="Punches run", kind="choice", start="outside", choices=(("outside", "outside"), ("inside", "inside"))),
         _LONG, _BROAD, Field(key="d", word="Round punch, diameter", start="12", start_inch="0.5", usual=(6, 16)),
         Field(key="scallop", word="Scallop", start="0.2", start_inch="0.008", usual=(0.05, 0.4)),
+        *TURN,
     ),
     work=_contour, about="Sides along X and Y by rectangles, the rest by a round punch: each station is called once.", kinds=("punch",),
 )  # fmt: skip

@@ -15,8 +15,9 @@ import shapely
 from underglass.core.compose.contour import Contour, fitted, grown, rings_of
 from underglass.core.compose.contour_rows import read_contours
 from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.turn_fields import turn_fields
 from underglass.core.compose.writer import Writer, writer
-from underglass.core.reckon.form import Answer, Field, Row, Stroke
+from underglass.core.reckon.form import Answer, Field, Row, Stroke, plain
 from underglass.core.reckon.patterns import in_rows, on_circle
 
 LAP = 0.15
@@ -42,6 +43,17 @@ def _begin(e: ShopEntries) -> Writer:
     return w
 
 
+TURN = turn_fields(by=15.0, about=(150.0, 300.0))
+
+
+def stands(w: Writer, angle: float = 0.0) -> Row:
+    """How the punch must stand in the turret for a shape that is made at an angle, degrees, before it is turned."""
+    turned = w.turned.deg if w.turned is not None else 0.0
+    return Row(
+        "Stands in the turret at", f"{plain(angle + turned)} degrees", "as far as the shape is turned" if turned else ""
+    )
+
+
 def _hit(w: Writer, places: list[Place]) -> None:
     """A hit at every place, a block each."""
     for x, y in places:
@@ -53,12 +65,13 @@ def _answer(
 ) -> Answer:
     need(len(places) <= 20_000, "more than twenty thousand hits", "t")
     way = sum(math.dist(a, b) for a, b in itertools.pairwise(places))
+    places = [w.turn(*place) for place in places]
     dots = tuple(Stroke("dot", p, "path") for p in places[:2000])
     return Answer(
         rows=(Row("Hits", str(len(places))), Row("Way between them", e.show(way)), *more),
         steps=(),
         blocks=w.text(),
-        strokes=(*strokes, *dots),
+        strokes=(*w.drawn_turned(strokes), *dots),
         points=tuple(places[:200]),
     )
 
@@ -132,7 +145,7 @@ def _slot(e: ShopEntries) -> Answer:
         (),
         (
             Row("Pitch", e.show(at[1] - at[0] if len(at) > 1 else 0.0)),
-            Row("Stands in the turret at", f"{e.number('angle'):g} degrees"),
+            stands(w, e.number("angle")),
         ),
     )
 
@@ -177,7 +190,7 @@ def _window(e: ShopEntries) -> Answer:
         )
     )
     said = Row("What is left inside", "nothing" if all_over else "a piece, freed by the last hit")
-    return _answer(e, w, places, strokes, (said,))
+    return _answer(e, w, places, strokes, (said, *((stands(w),) if w.turned is not None else ())))
 
 
 def _ridge(wanted: float, run: float, r: float, count: int) -> float:
@@ -278,6 +291,7 @@ HOLES = Operation(
         Field(key="rows", word="Rows", kind="count", start="3", shown=_is("pattern", "grid"), usual=(1, 4)), Field(key="dy", word="Rows apart", start="25", start_inch="1", shown=_is("pattern", "grid"), usual=(20, 30)),
         Field(key="along", word="Rows' direction", kind="angle", start="0", shown=_is("pattern", "line", "grid"), usual=(-10, 10)),
         Field(key="from", word="First at", kind="angle", start="0", shown=_is("pattern", "circle"), usual=(-180, 180)), Field(key="span", word="Over an angle of", kind="angle", start="360", shown=_is("pattern", "circle"), usual=(180, 360)),
+        *TURN,
     ),
     work=_holes, about="A hole of the punch's size at every place.", kinds=("punch",),
 )  # fmt: skip
@@ -288,6 +302,7 @@ SLOT = Operation(
         _T, Field(key="x", word="Middle X", start="200", start_inch="8", usual=(150, 350)), Field(key="y", word="Middle Y", start="200", start_inch="8", usual=(180, 300)),
         Field(key="long", word="Length over all", start="60", start_inch="2.4", usual=(40, 120)), Field(key="own", word="Punch, length over all", start="30", start_inch="1.2", usual=(20, 36)),
         Field(key="wide", word="Punch, width", start="8", start_inch="0.3", usual=(5, 12)), Field(key="angle", word="Angle of slot and punch", kind="angle", start="0", usual=(0, 90)),
+        *TURN,
     ),
     work=_slot, about="A slot by an obround punch, in hits that share their straight sides.", kinds=("punch",),
 )  # fmt: skip
@@ -299,6 +314,7 @@ WINDOW = Operation(
         Field(key="wide", word="Width", start="120", start_inch="4.8", usual=(60, 180)), Field(key="high", word="Height", start="70", start_inch="2.8", usual=(50, 120)),
         Field(key="a", word="Punch along X", start="30", start_inch="1.2", usual=(10, 40)), Field(key="b", word="Punch along Y", start="10", start_inch="0.4", usual=(5, 40)),
         Field(key="slug", word="What lies inside", kind="choice", start="nothing", choices=(("nothing", "punched away whole"), ("piece", "stays one piece, freed last"))),
+        *TURN,
     ),
     work=_window, about="A rectangular opening by a square or rectangular punch.", kinds=("punch",),
 )  # fmt: skip
@@ -309,6 +325,7 @@ ROUND = Operation(
         _T, Field(key="x", word="Middle X", start="250", start_inch="10", usual=(200, 350)), Field(key="y", word="Middle Y", start="220", start_inch="8", usual=(200, 280)),
         Field(key="dia", word="Diameter", start="76", start_inch="3", usual=(45, 120)), Field(key="d", word="Punch, diameter", start="12", start_inch="0.5", usual=(8, 20)),
         Field(key="scallop", word="Scallop", start="0.2", start_inch="0.008", usual=(0.05, 0.4)),
+        *TURN,
     ),
     work=_round, about="A round opening by a smaller round punch; the pitch is worked out from the scallop.", kinds=("punch",),
 )  # fmt: skip
@@ -320,6 +337,7 @@ EDGE = Operation(
         Field(key="side", word="Punch runs", kind="choice", start="outside", choices=(("outside", "outside, or right of an open one"), ("inside", "inside, or left of an open one"))),
         Field(key="d", word="Punch, diameter", start="12", start_inch="0.5", usual=(6, 16)), Field(key="scallop", word="Scallop", start="0.2", start_inch="0.008", usual=(0.05, 0.4)),
         Field(key="bridge", word="Bridge left", start="2", start_inch="0.08", usual=(0, 4), tip="0: the last hit frees the piece"),
+        *TURN,
     ),
     work=_edge, about="A contour nibbled by a round punch; the pitch is worked out from the scallop.", kinds=("punch",),
 )  # fmt: skip

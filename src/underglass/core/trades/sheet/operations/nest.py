@@ -23,6 +23,7 @@ from underglass.core.compose.flat_parts import (
     polygon,
 )
 from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.turn_fields import turn_fields
 from underglass.core.compose.writer import Writer, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke, plain
 from underglass.core.reckon.patterns import on_circle
@@ -201,7 +202,7 @@ def _nest(e: ShopEntries) -> Answer:
     frame = tuple(
         Stroke("line", s, "help") for s in ((dx, dy, x1, dy), (x1, dy, x1, y1), (x1, y1, dx, y1), (dx, y1, dx, dy))
     )
-    return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*frame, *w.strokes))
+    return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*w.drawn_turned(frame), *w.strokes))
 
 
 def _part(*kinds: str) -> Callable[[Mapping[str, str]], bool]:
@@ -234,6 +235,7 @@ NEST = Operation(
         Field(key="lead", word="Lead", start="4", start_inch="0.16", usual=(3, 4.5)), Field(key="joints", word="Micro-joints", kind="whole", start="0", usual=(0, 3)),
         Field(key="joint", word="Joint's width", start="0.4", start_inch="0.015", usual=(0.2, 0.6)),
         Field(key="f", word="Feed", kind="feed", start="1800", start_inch="70", usual=(1200, 2600)), Field(key="pierce", word="Pierce, s", kind="number", start="0.6", usual=(0.6, 1)),
+        *turn_fields(by=4.0, about=(0.0, 60.0)),
     ),
     work=_nest,
     about="One part as often as it goes on the sheet, inside before outside, heat kept apart.",
