@@ -71,7 +71,8 @@ def _arc_from(p: Floats, k: int, near: float) -> tuple[int, float, float]:
 @kernel
 def _pieces(p: Floats, near: float, out: Floats) -> int:
     """Lines and arcs one after another into rows (last place, turn, middle); how many."""
-    k, rows, last = 0, 0, len(p) - 1
+    # Of one type from the start: a nought written as such would have every kernel below compiled twice.
+    k, rows, last = np.int64(0), 0, len(p) - 1
     while k < last:
         n, cx, cy = _arc_from(p, k, near)
         turn = 0.0

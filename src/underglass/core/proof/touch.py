@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.solid import Solid
 from underglass.core.control.state import Vector
+from underglass.core.frozen import freeze
 from underglass.core.removal.contact import gap_at, nearest
 from underglass.core.removal.field import default_cell, make_field
 from underglass.core.removal.touch import touch_move
@@ -24,6 +25,7 @@ _HALVINGS = 50
 _ROUNDING_MM = 1e-9
 
 Floats = NDArray[np.float64]
+_NO_CENTRE: Floats = freeze(np.array([math.nan, math.nan]))
 
 
 def first_touch(bench: Bench, start: Vector, end: Vector, called: int) -> float | None:
@@ -59,6 +61,5 @@ def _seen(solid: Solid, a: Floats, b: Floats, radius: float) -> float | None:
     field = make_field(solid, default_cell(solid))
     reach = max(radius, field.grid.cell / 2.0)
     out = np.zeros(5)
-    none = np.array([math.nan, math.nan])
-    touched = touch_move(field.h, field.grid.cell, a, b, none, 0.0, reach, 0.0, radius, 0.0, 0.0, out, 0, 1)
+    touched = touch_move(field.h, field.grid.cell, a, b, _NO_CENTRE, 0.0, reach, 0.0, radius, 0.0, 0.0, out, 0, 1)
     return float(out[1]) if touched > 0.0 else None

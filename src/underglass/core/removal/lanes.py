@@ -68,12 +68,14 @@ def cut_range(  # type: ignore[no-untyped-def]
                 if forbid[i] != 0:
                     shrunk = max(r - side, 0.25 * r)
                     rises = sweep[i] == 0.0 and a[0] == b[0] and a[1] == b[1] and b[2] >= a[2]
+                    # Copies, as below: one kernel is compiled, not one more for rows that nobody writes to.
+                    a2, b2 = a.copy(), b.copy()
                     if (
                         touch_move(
                             h,
                             cell,
-                            a,
-                            b,
+                            a2,
+                            b2,
                             centre[i],
                             sweep[i],
                             shrunk,
@@ -94,7 +96,7 @@ def cut_range(  # type: ignore[no-untyped-def]
                         not rises
                         and forbid[i] == 1
                         and touch_move(
-                            h, cell, a, b, centre[i], sweep[i], r + doubt, flat, corner, slope, tol, out, lane, lanes
+                            h, cell, a2, b2, centre[i], sweep[i], r + doubt, flat, corner, slope, tol, out, lane, lanes
                         )
                         > 0.0
                     ):

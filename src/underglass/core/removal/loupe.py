@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from underglass.core.bench.solid import Solid
 from underglass.core.errors import Cancelled
+from underglass.core.frozen import freeze
 from underglass.core.removal.field import Field, Grid, fill
 from underglass.core.removal.history import MAY_TOUCH, StockHistory, StockHit, replay
 from underglass.core.removal.toolpath import TipPath, ToolTable
@@ -179,7 +180,7 @@ def settle_doubts(
         loupe = look_closer(history, solid, window, doubt.move, share, factor, cancelled)
         x0, y0 = window[2] * history.grid.cell, window[0] * history.grid.cell
         by = np.array([x0, y0, 0.0])
-        a, b, c = path.start[doubt.step] - by, path.end[doubt.step] - by, path.centre[doubt.step] - by[:2]
+        a, b, c = path.start[doubt.step] - by, path.end[doubt.step] - by, freeze(path.centre[doubt.step] - by[:2])
         if doubt.part:
             lift = float(table.bottom[row, doubt.part])
             r, flat, corner, slope = float(table.radius[row, doubt.part]), 1e9, 0.0, 0.0

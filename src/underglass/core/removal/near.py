@@ -129,7 +129,20 @@ def against_field(h, cell, start, end, centre, sweep, row, radius, bottom, outli
             if k == 0:
                 o = outline[row[m]]
                 n = touch_move(
-                    h, cell, a, b, centre[m], sweep[m], shrunk, min(o[1], shrunk), o[2], o[3], tol, hit, 0, 1
+                    h,
+                    cell,
+                    a,
+                    b,
+                    centre[m],
+                    sweep[m],
+                    shrunk,
+                    min(o[1], shrunk),
+                    o[2],
+                    o[3],
+                    tol,
+                    hit,
+                    np.int64(0),
+                    np.int64(1),
                 )
             else:
                 n = touch_move(

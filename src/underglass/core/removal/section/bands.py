@@ -147,10 +147,10 @@ def _cropped(rings: Floats, edges: Floats, lows: Floats, highs: Floats) -> tuple
             low, high = np.inf, -np.inf
             for b in met:
                 low, high = min(low, lows[b]), max(high, highs[b])
-            count = _half(one, count, 0, high + _ROUND_MM, 1.0, two)
-            count = _half(two, count, 0, low - _ROUND_MM, -1.0, one)
-            count = _half(one, count, 1, edges[met[-1] + 1] + _ROUND_MM, 1.0, two)
-            count = _half(two, count, 1, edges[met[0]] - _ROUND_MM, -1.0, one)
+            count = _half(one, count, np.int64(0), high + _ROUND_MM, 1.0, two)
+            count = _half(two, count, np.int64(0), low - _ROUND_MM, -1.0, one)
+            count = _half(one, count, np.int64(1), edges[met[-1] + 1] + _ROUND_MM, 1.0, two)
+            count = _half(two, count, np.int64(1), edges[met[0]] - _ROUND_MM, -1.0, one)
         if count < 3:
             continue
         places[at : at + count] = one[:count]

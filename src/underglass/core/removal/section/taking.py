@@ -197,7 +197,7 @@ def take(band: Floats, ring: Floats) -> tuple[int, Floats]:
 
     # What is outside, from where it comes out to where it goes in; then back along the other, against its turn.
     out = np.empty((n + count + 4, 2))
-    made = _put(out, 0, ox, oz)
+    made = _put(out, np.int64(0), ox, oz)
     for k in range((first - last - 1) % n + 1):
         i = (last + 1 + k) % n
         # The band's own corners stay as they are, however close: by them it is told what a cut changed.
