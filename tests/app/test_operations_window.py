@@ -230,6 +230,7 @@ def test_every_trade_is_filled_in_as_the_command_line_does(
     fill.choose(operation.name)
     qtbot.waitUntil(lambda: not fill.form.working, timeout=20_000)
     assert fill.form.answer is not None and fill.tool.count() == len(window.document.job.bench.tool_names)  # type: ignore[union-attr]
+    assert fill.tool.currentIndex() >= 0 and fill.with_tool.isHidden() == (name == "nest"), "a torch is not called"
     # Another tool is in at the end of the program than here: what follows the tool's text is the same to the letter.
     written, printed = list(fill._blocks()), filled_text(name, {}, job, "mm").splitlines()
     head = next(k for k, t in enumerate(written) if not t.startswith("("))
@@ -302,10 +303,12 @@ def test_a_form_that_turns_out_long_does_not_hold_the_window_up_and_says_how_far
     with qtbot.waitSignal(fill.form.went_on, check_params_cb=lambda: "blocks" in fill.tried_said.text(), timeout=60_000):  # fmt: skip
         fill.form.enter({"step": "0.01", "ways": "across", "long": "300"})
         assert fill.form.working and fill.form.answer is None and not fill.write.isEnabled()
+        assert fill.form.figure._outdated, "the drawing of other figures is not shown as if it were theirs"
     # Other figures, and nobody waits for these any more.
     fill.form.enter({"step": "2", "ways": "along", "long": "20"})
     qtbot.waitUntil(lambda: fill.form.answer is not None, timeout=20_000)
     assert len(fill.form.answer.blocks) < 1000 and not fill.form.working  # type: ignore[union-attr]
+    assert not fill.form.figure._outdated
 
 
 def test_a_program_for_two_parts_is_turned_from_tools_to_parts_and_back(qtbot: QtBot, plate: MainWindow) -> None:

@@ -47,6 +47,7 @@ class FigureView(QWidget):
         super().__init__(parent)
         self._palette = palette
         self._strokes: tuple[Stroke, ...] = ()
+        self._outdated = False
         self.setObjectName("sunk")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setMinimumHeight(150)
@@ -60,7 +61,12 @@ class FigureView(QWidget):
         self.update()
 
     def show_strokes(self, strokes: Sequence[Stroke]) -> None:
-        self._strokes = tuple(strokes)
+        self._strokes, self._outdated = tuple(strokes), False
+        self.update()
+
+    def outdate(self) -> None:
+        """What is drawn is not true any more, and the next drawing is on its way: it is shown faint until then."""
+        self._outdated = True
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -71,6 +77,7 @@ class FigureView(QWidget):
         if not self._strokes:
             painter.end()
             return
+        painter.setOpacity(0.25 if self._outdated else 1.0)
         painter.setFont(number_font(11))
         metrics = painter.fontMetrics()
         labels = [metrics.horizontalAdvance(s.text) for s in self._strokes if s.kind == "label"]

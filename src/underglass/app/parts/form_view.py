@@ -269,6 +269,7 @@ class FormView(QWidget):
             else:
                 return
         self.answer, self.why_not, self._blocks = None, "", 0
+        self.figure.outdate()
         self._later.ask(lambda cancel: until(cancel, lambda: _answer_of(worked, entered, unit), self._count))
         self._on_look()
         self._look.start()

@@ -38,7 +38,7 @@ from underglass.core.proof.job import Job
 from underglass.core.proof.print_ways import print_ways
 from underglass.core.proof.standing import Standing
 from underglass.core.reckon.form import CannotBe, Row
-from underglass.core.units import MM_PER_INCH, show_clock
+from underglass.core.units import MM_PER_INCH
 
 _SHOWN = 3
 """Hand edits that are told one by one."""
@@ -175,10 +175,14 @@ class FillPanel(QWidget):
         self.opened = None
         self.form.show_form(self.operation, self.form.unit)
         self.choice.setToolTip(self.operation.about)
-        cuts = not self.operation.shared
-        self.tool.setVisible(cuts)
-        self.with_tool.setVisible(cuts)
+        self.tool.setVisible(not self.operation.shared)
+        self.with_tool.setVisible(self._calls)
         self._begin()
+
+    @property
+    def _calls(self) -> bool:
+        """Whether the operation calls a tool at all: a cutter that is always there is not called."""
+        return any(f.key == "t" for f in self.operation.fields)
 
     # -- tool and material -------------------------------------------------------------------------------------------
 
@@ -230,6 +234,8 @@ class FillPanel(QWidget):
         entered = first_entries(self.operation, job, self.form.unit, lines=self._document.lines)
         if entered.get("t", "").isdigit():
             self.tool.setCurrentIndex(self.tool.findData(int(entered["t"])))
+        elif not self._calls:
+            self.tool.setCurrentIndex(0)
         self._enter(entered)
 
     def take_tool(self) -> None:
@@ -333,7 +339,7 @@ class FillPanel(QWidget):
             if over
             else "Insert"
         )
-        self.with_tool.setVisible(not over)
+        self.with_tool.setVisible(not over and self._calls)
 
     def _edits(self, found: Found) -> str:
         """What was changed by hand, the first few blocks of it."""
@@ -428,19 +434,8 @@ class FillPanel(QWidget):
                 else (why and f"{why[0].upper()}{why[1:]}.", p.fault)
             )
         else:
-            gravest = max(tried.found, key=lambda f: f.severity, default=None)
-            if gravest is None:
-                said, colour = "Tried here: clean.", p.quiet
-            else:
-                said, colour = f"Tried here: {gravest.severity.word}. {gravest.message}.", p.severity(gravest.severity)
-            said += "" if self.opened is not None else f" It adds {show_clock(max(tried.seconds, 0.0))}."
-            own = self.form.answer.minutes if self.form.answer is not None else None
-            others = "; ".join(f"{row.word[0].lower()}{row.word[1:]} {row.shown}" for row in tried.others)
-            self.ways_said.setText(
-                f"By feed and rapid alone: this way {show_clock(own * 60.0)}; others: {others}."
-                if others and own is not None
-                else ""
-            )
+            said, colour = tried.sentence(p, inserted=self.opened is None)
+            self.ways_said.setText(tried.ways(self.form.answer.minutes if self.form.answer is not None else None))
         self.tried_said.setText(said)
         self.tried_said.setStyleSheet(f"color: {colour};")
         self.tried_said.setVisible(bool(said))

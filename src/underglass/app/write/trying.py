@@ -9,11 +9,13 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
+from underglass.app.style.palette import Palette
 from underglass.core.finding import Finding
 from underglass.core.language.source import read_lines
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
 from underglass.core.reckon.form import Row, until
+from underglass.core.units import show_clock
 
 _WAIT_MS = 350
 
@@ -29,6 +31,23 @@ class Tried:
     found: tuple[Finding, ...]
     seconds: float
     others: tuple[Row, ...] = ()
+
+    def sentence(self, palette: Palette, *, inserted: bool) -> tuple[str, str]:
+        """What came of it, and its colour; ``inserted``: it stands in place of nothing."""
+        gravest = max(self.found, key=lambda f: f.severity, default=None)
+        if gravest is None:
+            said, colour = "Tried here: clean.", palette.quiet
+        else:
+            said = f"Tried here: {gravest.severity.word}. {gravest.message}."
+            colour = palette.severity(gravest.severity)
+        return said + (f" It adds {show_clock(max(self.seconds, 0.0))}." if inserted else ""), colour
+
+    def ways(self, minutes: float | None) -> str:
+        """What the other ways cost beside this one's ``minutes``; empty where there are none."""
+        others = "; ".join(f"{row.word[0].lower()}{row.word[1:]} {row.shown}" for row in self.others)
+        if not others or minutes is None:
+            return ""
+        return f"By feed and rapid alone: this way {show_clock(minutes * 60.0)}; others: {others}."
 
 
 class Trying(QObject):
