@@ -32,7 +32,7 @@ def swept(tool: int, a: np.ndarray, b: np.ndarray) -> m3.Manifold:
     return m3.Manifold.batch_hull([make(a), make(b)])
 
 
-def chords(move: Move, round_steps: int = 96) -> np.ndarray:
+def chords(move: Move, round_steps: int = 64) -> np.ndarray:
     """Places along a move: as many on an arc as its share of ``round_steps`` to the whole turn, so that each chord is off by as little."""
     a, b = np.array(move[0], float), np.array(move[1], float)
     if len(move) == 2:

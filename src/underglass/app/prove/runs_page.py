@@ -95,7 +95,7 @@ class RunsPage(ProvePage):
         self.colour.setEnabled(held is not None and proof is not held)
         self.colour.setVisible(proof is None or bool(proof.stocks))
         if held is None:
-            self.said.setText("Hold a run, then change something: path, stock and time of both stand side by side.")
+            self.said.setText("Keep a run, then change something: path, stock and time of both stand side by side.")
         elif proof is None or proof is held:
             self.said.setText(
                 f"This run is held: {show_clock(held.timing.total)}, {len(held.motions):,} moves. Change the program or the setup now."
