@@ -31,7 +31,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 # No test is timed: a slow machine is no fault of the code. Speed is measured in benchmarks/.
 # Random entries are fewer in every change's run than in the long ones.
-settings.register_profile("house", deadline=None, max_examples=100 if os.environ.get("UNDERGLASS_DEEP") else 50)
+settings.register_profile("house", deadline=None, max_examples=100 if os.environ.get("UNDERGLASS_DEEP") else 35)
 settings.load_profile("house")
 
 PLAIN_JOB = """\

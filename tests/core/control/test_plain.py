@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import os
 from dataclasses import replace
 from pathlib import Path
 
@@ -23,6 +24,8 @@ from underglass.core.files.job import read_job
 from underglass.core.language.block import read_block
 from underglass.core.proof.job import Job
 from underglass.core.proof.prove import control_for
+
+DEEP = bool(os.environ.get("UNDERGLASS_DEEP"))
 
 
 def _never(_desk: Desk) -> float:
@@ -110,7 +113,9 @@ def same(one: Run, two: Run) -> None:
     assert one.memory.checkpoints == two.memory.checkpoints and one.memory.lowest_at_end == two.memory.lowest_at_end
 
 
-@settings(deadline=None, max_examples=400, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    deadline=None, max_examples=2000 if DEEP else 250, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
 @given(st.lists(a_line(), max_size=40))
 def test_in_one_go_is_as_one_by_one(job: Job, lines: list[str]) -> None:
     # A loop that never ends is met often enough: it need not go round a million times.
@@ -134,7 +139,9 @@ TURNING = (
 )
 
 
-@settings(deadline=None, max_examples=200, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    deadline=None, max_examples=1000 if DEEP else 120, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
 @given(
     st.lists(st.one_of(a_line(), a_line(), st.sampled_from(TURNING)), max_size=40),
     st.sampled_from(("G96 S150", "G97 S900")),
