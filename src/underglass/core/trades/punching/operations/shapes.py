@@ -43,7 +43,7 @@ def _begin(e: ShopEntries) -> Writer:
     return w
 
 
-TURN = turn_fields(by=15.0, about=(150.0, 300.0))
+TURN = turn_fields(by=5.0, about=(150.0, 300.0))
 
 
 def stands(w: Writer, angle: float = 0.0) -> Row:
