@@ -15,8 +15,8 @@ from underglass.core.compose.contour import Contour, Seg, stretches_in
 from underglass.core.compose.contour_rows import read_contours
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, writer
-from underglass.core.reckon.form import Answer, Field, Row, Stroke
-from underglass.core.trades.punching.operations.shapes import LAP, TURN, Place, evenly, pitch_for, stands, ways_of
+from underglass.core.reckon.form import Answer, Field, Row, Stroke, plain
+from underglass.core.trades.punching.operations.shapes import LAP, TURN, Place, evenly, pitch_for, ways_of
 
 _TOUCH = 1e-4
 """What a punch may take of a part, mm2: rounding."""
@@ -66,7 +66,8 @@ def _answer(
             Row("Hits", str(count), said),
             Row("Way between them", e.show(way)),
             *more,
-            *((stands(w),) if w.turned is not None else ()),
+            # One punch lies along X and one along Y: both stand as much farther round.
+            *((Row("Punches stand turned by", f"{plain(w.turned.deg)} degrees"),) if w.turned is not None else ()),
         ),
         steps=(),
         blocks=w.text(),
