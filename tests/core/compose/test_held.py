@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import random
 from collections.abc import Callable
 
 import numpy as np
@@ -12,13 +13,14 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.compose.entries import DEEP
+from tests.core.compose.entries import DEEP, short, some_entries
 from tests.core.compose.test_milled import CELL, OPS, grid, heights, proved
 from tests.core.compose.test_operations import check_pocket
 from tests.core.compose.test_operations import proved as plain_proved
 from underglass.core.compose.arcs import arcs_through
 from underglass.core.compose.contour import Contour
 from underglass.core.compose.engaged import Floor
+from underglass.core.compose.operation import Operation
 from underglass.core.control.motions import Kind
 from underglass.core.errors import Cancelled
 from underglass.core.proof.proof import Proof
@@ -174,3 +176,24 @@ def test_arcs_go_by_every_place_they_stand_for(turns: list[tuple[float, float]])
         all(math.dist((a.x1, a.y1), (b.x0, b.y0)) < 1e-9 for a, b in itertools.pairwise(segs))
         and len(segs) < len(places) / 2
     )
+
+
+@pytest.mark.parametrize("op", [RECTANGULAR, ROUND, OPS["pocket-any-contour"]], ids=lambda op: op.key)
+def test_little_of_the_feed_path_is_air(prove_text: Prove, op: Operation) -> None:
+    """Ways through what is cleared, fed: under 15 % of all that is fed; the ways back at rapid take little of the time."""
+    dice, count = random.Random(op.key), 0
+    while count < (12 if DEEP else 2):
+        fixed = {**({} if DEEP else {**short(op), "deep": "2", "d": "10"}), "parts": "one", "way": "helix"}
+        entered = some_entries(op, dice, {**fixed, "hold": f"{dice.uniform(118.0, 170.0):.1f}"})
+        try:
+            proof = proved(prove_text, "mill", op, entered)
+        except CannotBe:
+            continue
+        count += 1
+        m, took = proof.motions, proof.timing.duration
+        removed = sum((h.removed for h in proof.histories), np.zeros(len(m)))
+        fed = m.kind != Kind.RAPID
+        empty = fed & (removed <= 0.0)
+        assert m.lengths()[empty].sum() < 0.15 * m.lengths()[fed].sum()
+        low = ~fed & (np.minimum(m.start[:, 2], m.end[:, 2]) < float(entered.get("top", "0")))
+        assert took[empty | low].sum() < 0.25 * took.sum(), entered

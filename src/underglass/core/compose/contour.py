@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -88,7 +89,7 @@ def step_of(radius: float, chord: float = CHORD) -> float:
     return 2.0 * math.acos(max(-1.0, 1.0 - chord / max(radius, chord)))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Contour:
     """Elements end to end; ``closed`` where the last one ends where the first began."""
 
@@ -103,9 +104,18 @@ class Contour:
     def end(self) -> tuple[float, float]:
         return self.segs[-1].x1, self.segs[-1].y1
 
-    @property
+    @cached_property
     def length(self) -> float:
         return sum(s.length for s in self.segs)
+
+    @cached_property
+    def line(self) -> shapely.LineString:
+        """For finding places beside it: its chords lie 0.01 mm from its arcs."""
+        return shapely.LineString(self.places(0.01))
+
+    def nearest(self, to: tuple[float, float]) -> Contour:
+        """A closed contour that starts where it comes nearest to a place."""
+        return self.from_length(self.line.project(shapely.Point(to)) / self.line.length * self.length)
 
     def places(self, chord: float = CHORD) -> NDArray[np.float64]:
         """(n, 2), from the start to the end, mm."""

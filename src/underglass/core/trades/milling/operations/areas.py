@@ -13,7 +13,7 @@ from underglass.core.compose.contour_rows import read_contours, surrounding
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row
-from underglass.core.trades.milling.operations.clearing import Clearing, nearest, rounds_in
+from underglass.core.trades.milling.operations.clearing import Clearing, rounds_in
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 from underglass.core.trades.milling.operations.finishing import finish_wall, ways_beside
 from underglass.core.trades.milling.operations.held import HOLD, held_at, most_row, plan_for
@@ -174,7 +174,7 @@ def _down_the_wall(w: Writer, e: ShopEntries, contour: Contour, outer: bool, lea
             w.rapid(z=top + e.number("near"))
             w.feed(z=top - deep, f=fdown)
         else:
-            way = nearest(way, w.here)
+            way = way.nearest(w.here)
             w.feed(*way.start, top - deep, f=fdown)
         go_round(w, way, f, fdown, top - deep, None)
     w.rapid(z=top + e.number("near"))

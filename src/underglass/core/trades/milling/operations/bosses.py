@@ -10,7 +10,6 @@ from underglass.core.compose.contour import Contour, Seg, grown, rings_of, stret
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
-from underglass.core.trades.milling.operations.clearing import nearest
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
 from underglass.core.trades.milling.operations.finishing import finish_wall
 
@@ -68,7 +67,7 @@ def _boss(e: ShopEntries, boss: Contour) -> Answer:
             whole = math.dist((run[0].x0, run[0].y0), (run[-1].x1, run[-1].y1)) < 1e-6
             if whole:
                 # From where the tool stands straight to the round, never across the boss.
-                run = nearest(Contour(run, True), at or _beside(run, stock, r)).segs
+                run = Contour(run, True).nearest(at or _beside(run, stock, r)).segs
             if at is None:
                 # A whole round starts beside the stock as well, and is fed to.
                 w.rapid(*(_beside(run, stock, r) if whole else (run[0].x0, run[0].y0)))

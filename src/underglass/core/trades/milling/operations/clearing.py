@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -56,8 +57,17 @@ class Round:
         return 1 + sum(other.count() for other in self.inner)
 
 
-def rounds_in(reach: shapely.Geometry, step: float, r: float) -> list[Round]:
-    """The rounds that clear a reach, outermost first. Raises ``CannotBe`` where they are too many."""
+def rounds_in(reach: shapely.Geometry, step: float, r: float) -> Sequence[Round]:
+    """The rounds that clear a reach, outermost first. Raises ``CannotBe`` where they are too many.
+
+    Kept, for a form asks anew with every figure typed, and most of them leave the reach as it is.
+    """
+    return _rounds_in(reach.wkb, step, r)
+
+
+@lru_cache(maxsize=32)
+def _rounds_in(wkb: bytes, step: float, r: float) -> Sequence[Round]:
+    reach = shapely.from_wkb(wkb)
     roots: list[Round] = []
     before: list[Round] = []
     for k in range(_MOST):
@@ -81,7 +91,7 @@ def rounds_in(reach: shapely.Geometry, step: float, r: float) -> list[Round]:
     else:
         need(False, "the step across is too small for an area of this size", "over")
     _no_rest(roots, reach, r)
-    return roots
+    return tuple(roots)
 
 
 def _all(rounds: list[Round]) -> list[Round]:
@@ -146,7 +156,7 @@ def helix_in(reach: shapely.Geometry, middle: tuple[float, float], r: float) -> 
 class Clearing:
     """Cuts rounds at one height after another; the tool stays down where it can."""
 
-    def __init__(self, w: Writer, e: ShopEntries, reach: shapely.Geometry, rounds: list[Round], r: float) -> None:
+    def __init__(self, w: Writer, e: ShopEntries, reach: shapely.Geometry, rounds: Sequence[Round], r: float) -> None:
         self.w, self.e, self.rounds, self.r = w, e, rounds, r
         self.reach = reach.buffer(0.003)
         self.f, self.fdown = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
@@ -186,7 +196,7 @@ class Clearing:
                 down = True
                 self._ramp(way, start, z)
                 continue
-            way = nearest(way, self.w.here)
+            way = way.nearest(self.w.here)
             if not self._linked(way.start, one, z):
                 self._ramp(way, start, z)
                 continue
@@ -282,10 +292,3 @@ class Clearing:
         fall = (start - z) / self.slope
         go_round(self.w, way, self.f, self.fdown, z, None, fall=(start, z), length=fall)
         go_round(self.w, way, self.f, self.fdown, z, None, first=fall % way.length)
-
-
-def nearest(way: Contour, to: tuple[float, float]) -> Contour:
-    """A closed way that begins where it comes nearest to a place."""
-    line = shapely.LineString(way.places(0.01))
-    share = line.project(shapely.Point(to)) / line.length
-    return way.from_length(share * way.length)

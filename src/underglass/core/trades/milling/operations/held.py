@@ -85,7 +85,7 @@ class Holding:
                 cleared = self._waves(cleared, wanted, share * self.r)
             for way in one.ways if exact else ():
                 way = way.back() if self.back else way
-                self._along(_from_nearest(way, self.here), wanted, closed=True)
+                self._along(way.nearest(self.here), wanted, closed=True)
         return self.plan
 
     def _enter(self, one: Round) -> shapely.Geometry:
@@ -130,7 +130,7 @@ class Holding:
                 here = self.here
                 run = min(runs, key=lambda c: math.dist(here, c.start) if not c.closed else 0.0)
                 runs.remove(run)
-                self._along(_from_nearest(run, here) if run.closed else run, cleared, closed=run.closed)
+                self._along(run.nearest(here) if run.closed else run, cleared, closed=run.closed)
             cleared = further
             contact = min(2.0 * self.most, contact / 0.85)
         return cleared
@@ -187,7 +187,7 @@ class Holding:
         return (best[1],) if best[1].length > 1e-6 else ()
 
     def _try(self, floor: Floor, run: Contour, cleared: shapely.Geometry) -> float:
-        run = _from_nearest(run, self.here) if run.closed else run
+        run = run.nearest(self.here) if run.closed else run
         segs = (*self._into(floor, run, cleared), *run.segs) if run.closed else run.segs
         return floor.engaged(Contour(segs, False).places(0.01))
 
@@ -218,11 +218,6 @@ class Holding:
         a, b = (shapely.get_coordinates(line.interpolate(at))[0].tolist() for at in (off, long - off))
         free = cleared.buffer(-0.1, quad_segs=4).covers(shapely.LineString([a, b]))
         return ((a[0], a[1]), (b[0], b[1])) if free else None
-
-
-def _from_nearest(way: Contour, to: tuple[float, float]) -> Contour:
-    line = shapely.LineString(way.places(0.01))
-    return way.from_length(line.project(shapely.Point(to)) / line.length * way.length)
 
 
 def _opened(shape: shapely.Geometry, by: float) -> shapely.Geometry:

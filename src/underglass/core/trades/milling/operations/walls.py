@@ -68,8 +68,7 @@ def tab_places(contour: Contour, count: int, wide: float, d: float) -> list[tupl
 
 def tabs_on(ring: Contour, places: Sequence[tuple[float, float]], near: float, long: float, top: float) -> Tabs | None:
     """The tabs of a ring: where it passes the places of the tabs, no farther than ``near`` mm from them."""
-    line = shapely.LineString(ring.places(0.01))
-    along = []
+    line, along = ring.line, []
     for place in places:
         point = shapely.Point(place)
         if line.distance(point) <= near:
