@@ -193,3 +193,17 @@ def test_a_guess_can_be_cancelled_and_follows_loops_only_so_far() -> None:
     assert job.bench.stocks
     with pytest.raises(Cancelled):
         guess_job(read_text("G91 G81 X.1 Z-1. R0 F10 L40000\n"), Path("x.nc"), lambda: True)
+
+
+@pytest.mark.parametrize(
+    ("speed", "feed", "severity"), [(24000, 12000, Severity.NOTE), (240000, 120000, Severity.CAUTION)]
+)
+def test_what_many_a_machine_does_is_no_more_than_a_note_on_a_guessed_one(
+    speed: int, feed: int, severity: Severity
+) -> None:
+    """The machine is guessed so that the program can be right; what hardly any machine does is a slip all the same."""
+    proof = proof_of(
+        f"G21 G17 G90 G40 G80 G0\nT1 M6\nG43 H1 Z20. S{speed} M3\nX0 Y0\nZ2.\nG1 Z-1. F800\nX50. F{feed}\nG0 Z20.\nM30\n"
+    )
+    told = [(f.code, f.severity, f.evidence["guess"]) for f in proof.findings if f.code.startswith("over-")]
+    assert told == [("over-speed", severity, "machine"), ("over-feed", severity, "machine")]

@@ -68,6 +68,23 @@ def test_the_comments_say_what_the_tools_and_the_bar_are() -> None:
     assert "T4" in proof.job.stated and "stock" in proof.job.stated and "T1" not in proof.job.stated
 
 
+@pytest.mark.parametrize(
+    ("said", "insert", "nose"),
+    [
+        ("CNMG120408", "C", 0.8), ("DNMG 15 06 04 FINISH", "D", 0.4), ("CCMT09T304", "C", 0.4), ("OD VNMG RE0.4", "V", 0.4),
+        ("CNMG-432 ROUGH", "C", 0.79375), ("55 DEG OD TURN, 0.2 NOSE", "D", 0.2), ("TURN, R.031", "C", 0.7874),
+        ("TURN, DEEP END", "C", 0.4),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("where", ["list", "call"])
+def test_inserts_as_people_name_them(tmp_path: Path, said: str, insert: str, nose: float, where: str) -> None:
+    """ISO 1832 (from memory): shape first; the nose in tenths of a millimetre, or in sixty-fourths of an inch."""
+    head = f"(T1 {said})\nN1 (PROFILE)\n\n" if where == "list" else ""
+    call = START if where == "list" else START.replace("T0101", f"T0101 ({said})")
+    proof = bare_text(tmp_path, f"{head}{call}G0 X36. Z2.\nG1 Z-20. F0.1\nX37.\nG0 X200. Z100. M5\nM30\n")
+    assert (tools(proof)[1].insert, tools(proof)[1].RE) == (insert, pytest.approx(nose, abs=1e-4))
+
+
 def test_a_slip_is_seen_on_what_is_guessed_and_says_so(tmp_path: Path) -> None:
     proof = bare(BUSH.with_name("winder-bush-slip.nc"))
     found = [f for f in proof.findings if f.severity >= Severity.CAUTION]

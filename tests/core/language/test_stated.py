@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 
 from underglass.core.language.stated import stated
@@ -53,11 +55,47 @@ def test_zero(text: str, sides: tuple[str, str, str, bool] | None) -> None:
         (["(T7 M8X1.25 TAP)"], 7, "tap", 8.0),
         (["(T8 90 DEG SPOT DRILL DIA 12)"], 8, "spot-drill", 12.0),
         (["(T6 DRILL)"], 6, "drill", 0.0),
+        (["(T1 THREAD MILL M20 D12 P1.5)"], 1, "end-mill", 12.0),
+        (["(T4 1/2-13 THREAD MILL .375)"], 4, "end-mill", 9.525),
+        (["(T1 ROUGHER 20MM)"], 1, "end-mill", 20.0),
+        (["(T2 16MM 2 FLUTE CARBIDE)"], 2, "end-mill", 16.0),
+        (["(T2 12 X 26 EM)"], 2, "end-mill", 12.0),
+        (["(T2 EM 16R0.8)"], 2, "end-mill", 16.0),
+        (["(T3 D33 END MILL)"], 3, "end-mill", 0.0),
+        (["(T3 6.8 DRILL FOR M8 TAP)"], 3, "drill", 6.8),
+        (["(T3 TAP DRILL 6.8)"], 3, "drill", 6.8),
+        (["(T3 13/64 DRILL (10-24))"], 3, "drill", 5.159375),
+        (["(T5 #3 CENTER DRILL)"], 5, "centre-drill", 6.35),
+        (["(T6 1-1/2 FACE MILL)"], 6, "face-mill", 38.1),
+        (["(T6 50MM INDEXABLE MILL)"], 6, "face-mill", 50.0),
+        (["(T7 .75 X .06 BULL)"], 7, "bull-nose", 19.05),
+        (["(T8 10H7 REAMER)"], 8, "reamer", 10.0),
+        (["(T9 CHAMFER TOOL 12 X 90)"], 9, "chamfer-mill", 12.0),
     ],
 )
 def test_tools(lines: list[str], number: int, kind: str, diameter: float) -> None:
     found = stated(lines, "mm").tool(number)
     assert found is not None and (found.kind, found.diameter) == (kind, pytest.approx(diameter))
+
+
+@pytest.mark.parametrize(
+    ("said", "degrees"),
+    [
+        ("82 DEG CSK .5", 82.0),
+        ("45 DEG CHAMFER MILL 12", 90.0),
+        ("SPOT DRILL 10 X 120", 120.0),
+        ("8 DRILL 140\u00b0", 140.0),
+        ("8 DRILL X 100", 0.0),
+    ],
+)
+def test_points(said: str, degrees: float) -> None:
+    (found,) = stated([f"(T1 {said})"], "mm").tools
+    assert math.degrees(found.angle) == pytest.approx(degrees)
+
+
+@pytest.mark.parametrize("said", ["KEYSEAT CUTTER 20 X 3", "MILL 3 POCKETS", "CUT THE LEFT SIDE", "SLITTING SAW 60"])
+def test_what_is_no_tool_that_is_held_is_not_stated(said: str) -> None:
+    assert stated([f"(T1 {said})"], "mm").tools == ()
 
 
 def test_what_is_no_tool_is_none() -> None:

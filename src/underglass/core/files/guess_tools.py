@@ -42,8 +42,10 @@ _HOLE_MAKERS: tuple[ToolKind, ...] = ("tap", "reamer", "boring-bar")
 """Tools that a cycle alone gives away, the surest first."""
 
 
-def make_tool(number: int, kind: str, diameter: float, *, corner: float = 0.0, pitch: float = 0.0) -> Tool:
-    """A tool of a usual reach in a usual holder. mm."""
+def make_tool(
+    number: int, kind: str, diameter: float, *, corner: float = 0.0, pitch: float = 0.0, angle: float = 0.0
+) -> Tool:
+    """A tool of a usual reach in a usual holder. mm; the angle of its whole point in rad, 0 for the kind's usual one."""
     if kind == "bull-nose" and not corner:
         corner = diameter / 4.0
     stickout = min(max(50.0, 3.0 * diameter), 0.6 * LENGTH_MM)
@@ -57,7 +59,7 @@ def make_tool(number: int, kind: str, diameter: float, *, corner: float = 0.0, p
         shank=min(diameter, 32.0),
         holder=(HolderStep(max(40.0, min(diameter, 32.0) + 10.0), LENGTH_MM - stickout),),
         RE=corner,
-        SIG=DEFAULT_POINT_RAD.get(kind, math.pi),
+        SIG=angle or DEFAULT_POINT_RAD.get(kind, math.pi),
         TP=pitch or (1.0 if kind == "tap" else 0.0),
         NOF=FLUTES.get(kind, 0),
         centre_cutting=kind != "face-mill",
@@ -74,6 +76,7 @@ def guessed_tool(number: int, drill: bool, said: StatedTool | None) -> Tool:
         diameter,
         corner=said.corner if said is not None else 0.0,
         pitch=said.pitch if said is not None else 0.0,
+        angle=said.angle if said is not None else 0.0,
     )
 
 
@@ -224,5 +227,5 @@ def guess_tools(
             kind = said.kind if said.kind else guess.kind
             diameter = said.diameter or (guess.DC if guess.kind == kind else _USUAL[unit])
             pitch = said.pitch or (guess.TP if guess.kind == kind else 0.0)
-            tools[n] = make_tool(n, kind, diameter, corner=said.corner, pitch=pitch)
+            tools[n] = make_tool(n, kind, diameter, corner=said.corner, pitch=pitch, angle=said.angle)
     return tools

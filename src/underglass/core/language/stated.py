@@ -11,16 +11,16 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from underglass.core.language.stated_tool import figure_mm, size_of
+from underglass.core.language.stated_tool import NUMBER, figure_mm, size_of
 from underglass.core.units import Unit
 
 _LONGEST = 400
 """What is read of a line's comments: nobody says a tool or a stock in more letters."""
 
-_COMMENT = re.compile(r"\(([^()]*)\)|;(.*)$")
-_NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+\.?\d*|\.\d+)"
+_COMMENT = re.compile(r"\(((?:[^()]|\([^()]*\))*)\)|;(.*)$")
+"""With brackets in the brackets, as people write them: ``(13/64 DRILL (10-24))``."""
 _UNIT = r"\s*(MM\b|IN(?:CH(?:ES)?)?\b|\"|'')?"
-_LENGTH = rf"({_NUMBER}){_UNIT}"
+_LENGTH = rf"({NUMBER}){_UNIT}"
 _STOCK = re.compile(
     rf"\b(?:STOCK|BLANK|BILLET|BLOCK|RAW(?: PART)?)\b[^0-9.]{{0,24}}?[XYZ=: ]*{_LENGTH}\s*[X*,\u00d7]\s*[XYZ=: ]*{_LENGTH}\s*[X*,\u00d7]\s*[XYZ=: ]*{_LENGTH}"
 )
@@ -29,23 +29,40 @@ _ROUND_STOCK = re.compile(
 )
 _ZERO = re.compile(r"\b(?:ZERO|DATUM|ORIGIN|G5[4-9]|X0\.?\s*Y0\.?)\b(.*)")
 _KINDS = (
-    ("face-mill", r"FACE\s*MILL|FACEMILL|SHELL\s*MILL|FACE\s*CUTTER"),
+    (
+        "face-mill",
+        r"FAC(?:E|ING)\s*(?:MILL|HEAD|CUTTER)|SHELL\s*MILL|FLY[\s-]*CUTTER|INDEX(?:ABLE|ED)(?:\s*(?:MILL|CUTTER))?",
+    ),
     ("ball-end", r"\bBALL(?:[\s-]{0,3}NOSE)?(?:\s{0,3}(?:END)?\s{0,3}MILL)?\b"),
-    ("bull-nose", r"BULL[\s-]*NOSE(?:\s*(?:END)?\s*MILL)?|BULLNOSE"),
+    ("bull-nose", r"BULL[\s-]*NOSE(?:\s*(?:END)?\s*MILL)?|\bBULL\b"),
     ("slot-drill", r"SLOT\s*DRILL"),
     ("taper-mill", r"TAPER(?:ED)?\s*(?:END\s*)?MILL"),
-    ("chamfer-mill", r"CHAMFER(?:\s*(?:MILL|TOOL))?"),
+    ("chamfer-mill", r"CHAMFER(?:\s*(?:MILL|TOOL|CUTTER))?|COUNTERSINK|C'?SINK\b|\bCSK\b"),
     ("spot-drill", r"SPOT(?:TING)?\s*DRILL|SPOT\b"),
     ("centre-drill", r"CENT(?:RE|ER)\s*DRILL"),
     ("reamer", r"REAM(?:ER)?\b"),
     ("boring-bar", r"BORING\s*(?:BAR|HEAD)"),
-    ("engraver", r"ENGRAV(?:ER|ING)(?:\s*(?:TOOL|CUTTER))?"),
+    ("engraver", r"ENGRAV(?:ER|ING)(?:\s*(?:TOOL|CUTTER))?|\bV[\s-]?(?:BIT|CUTTER|TOOL)\b"),
+    # What is cut with them is an end mill's: a thread mill and a counterbore as wide as they are.
+    (
+        "end-mill",
+        r"THREAD\s*MILL(?:ING\s*CUTTER)?|COUNTERBORE|\bC'BORE\b|ROUGHER\b|ROUGHING\s*(?:MILL|CUTTER)|\bROUTER\b(?:\s*BIT)?|RIPPER\b",
+    ),
     ("probe", r"PROBE\b|EDGE\s*FINDER"),
     ("tap", r"\bTAP(?:PING)?\b"),
     ("end-mill", r"(?:FLAT\s*)?END\s*MILL|ENDMILL|\bE\.?M\.?\b"),
     ("drill", r"\b(?:TWIST\s*)?DRILL\b|\bDRL\b"),
 )
-_T = re.compile(r"\bT(?:OOL)?\s*#?\s*0*(\d{1,4})\b")
+_UNDERCUTS = re.compile(
+    r"T[\s-]?SLOT|KEY\s?SEAT|WOODRUFF|DOVETAIL|SLITTING|\bSAW\b|LOLLIPOP|UNDERCUT|SIDE\s*AND\s*FACE"
+)
+_A_CUTTER = re.compile(r"(?<=[\dMNH\"])\s?(?:\w{1,12}\s+)?MILL\b|\bCUTTER\b|\bCARBIDE\b|\b\d\s?FL(?:UTES?|T)?\b")
+"""Words for a cutter of any kind, where its size stands with them."""
+_A_DRILL = re.compile(r"\bDRI?LL?\b")
+_D_NUMBER = re.compile(r"\bD0?(\d{1,2})\b(?![.=])")
+_D_APART = (0, 20, 30, 50)
+"""How far radius registers are usually numbered from the tools (common practice, no source)."""
+_T = re.compile(r"(?<!CHAMFER )(?<!ENGRAVING )\bT(?:OOL)?\s*#?\s*0*(\d{1,4})\b")
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,13 +86,14 @@ class StatedZero:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StatedTool:
-    """A tool by number; ``kind`` as the job file names it. mm; 0: not said."""
+    """A tool by number; ``kind`` as the job file names it. mm, the angle of its whole point in rad; 0: not said."""
 
     number: int
     kind: str
     diameter: float
     corner: float
     pitch: float
+    angle: float
     line: int
     words: str
 
@@ -121,31 +139,47 @@ def _kind(said: str) -> tuple[str, int, int] | None:
     """(kind, start, end) of the first tool word."""
     for kind, pattern in _KINDS:
         found = re.search(pattern, said)
-        if found is not None:
+        if found is not None and not (kind == "tap" and _drills_for_it(said, found)):
             return kind, found.start(), found.end()
     return None
+
+
+def _drills_for_it(said: str, tap: re.Match[str]) -> bool:
+    """Whether a tap is only what a drill is for: ``6.8 DRILL FOR M8 TAP``, ``TAP DRILL``."""
+    drill = _A_DRILL.search(said)
+    return drill is not None and (drill.start() < tap.start() or not said[tap.end() : drill.start()].strip())
 
 
 def _tool(said: str, number: int, line: int, unit: Unit) -> StatedTool | None:
     # The tool's number is no part of a mixed fraction: "T5 3/8 END MILL".
     kind = _kind(bare := _T.sub(" - ", said))
     if kind is None:
+        cutter = None if _UNDERCUTS.search(bare) else _A_CUTTER.search(bare)
+        if cutter is None:
+            return None
+        kind = "end-mill", *cutter.span()
+    name, *at = kind
+    size = size_of(bare, name, (at[0], at[1]), unit)
+    by_d = _D_NUMBER.search(bare)
+    if not size.diameter and by_d is not None and int(by_d[1]) - number not in _D_APART:
+        # No register of its own, and nothing else that could be its size.
+        size = size._replace(diameter=figure_mm(by_d[1], None, unit, name))
+    if not size.diameter and name == "end-mill" and _kind(bare) is None:
         return None
-    name, start, end = kind
-    size = size_of(bare, name, (start, end), unit)
     return StatedTool(
         number=number,
         kind=name,
         diameter=size.diameter,
         corner=size.corner,
         pitch=size.pitch,
+        angle=size.angle,
         line=line,
         words=said.strip(),
     )
 
 
 _T_WORD = re.compile(r"(?<![A-Z])T\s*0*(\d{1,4})")
-_CODE = re.compile(r"\([^()]*\)|;.*$")
+_CODE = re.compile(_COMMENT.pattern)
 
 
 def stated(lines: Sequence[str], unit: Unit) -> Stated:

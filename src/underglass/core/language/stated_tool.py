@@ -5,13 +5,16 @@ Number, letter and unified thread sizes are those of ASME B94.11M and ASME B1.1 
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping
 from typing import NamedTuple
 
 from underglass.core.units import MM_PER_INCH, Unit
 
-_NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+\.?\d*|\.\d+)"
+NUMBER = r"(?:\d+(?:\s+|-)\d+/\d+|\d+/\d+|\d+\.?\d*|\.\d+)"
+"""A figure as people write it: 12.5, .75, 3/8, 1 1/2, 1-1/2."""
+_NUMBER = NUMBER
 _LENGTH = rf"({_NUMBER})\s{{0,3}}(MM\b|IN(?:CH(?:ES)?)?\b|\"|'')?"
 _WORDS: Mapping[str, str] = {
     "THREE QUARTERS?": "3/4", "THREE[ -]EIGHTHS?": "3/8", "FIVE[ -]EIGHTHS?": "5/8", "SEVEN[ -]EIGHTHS?": "7/8",
@@ -19,17 +22,24 @@ _WORDS: Mapping[str, str] = {
 }  # fmt: skip
 _SPELT = tuple((re.compile(rf"\b{words}\b"), figure) for words, figure in _WORDS.items())
 _ASIDE = re.compile(
-    rf"\b(?:LG|LENGTH|LOC|OAL|LEN|OFFSET|STICK ?OUT|REACH|ZMIN|Z|S|F|H|SETUP)\s?[-=:]?\s?{_NUMBER}(?:\s?(?:MM|IN))?\b"
-    rf"|\bD0?\d{{1,2}}\b(?![.=])|{_NUMBER}\s?(?:FL(?:UTES?|T)?\b\.?|DEG(?:REES?)?\b\.?|TEETH\b|\u00b0)|\b[A-Z]{{1,2}}\d{{3,}}\b"
+    rf"\b(?:LG|LENGTH|LOC|OAL|LEN|OFFSET|STICK ?OUT|REACH|ZMIN|Z|S|F|H|P|PITCH|SETUP)\s?[-=:]?\s?{_NUMBER}(?:\s?(?:MM|IN))?\b"
+    # A fit beside its size, as 10H7.
+    rf"|(?<=\d)\s?[A-Z]\d{{1,2}}\b(?!\.)"
+    rf"|\bM\d{{1,2}}\b|\bD0?\d{{1,2}}\b(?![.=])|{_NUMBER}\s?(?:FL(?:UTES?|T)?\b\.?|DEG(?:REES?)?\b\.?|TEETH\b|\u00b0)|\b[A-Z]{{1,2}}\d{{3,}}\b"
 )
 _BY_WORD = re.compile(rf"(?:\bDIA(?:METER|M)?\.?|\bD(?=\s?[=:])|\u00d8)\s?[=:]?\s?{_LENGTH}")
 _WORD_AFTER = re.compile(rf"{_LENGTH}\s?(?:DIA\b|\u00d8)")
-_CORNER = re.compile(rf"\b(?:CR|CORNER\s?R(?:AD(?:IUS)?)?\.?|R)\s?[=:]?\s?{_LENGTH}")
+_CORNER = re.compile(rf"(?<![A-Z])(?:CR|CORNER\s?R(?:AD(?:IUS)?)?\.?|R)\s?[=:]?\s?{_LENGTH}")
 _METRIC_THREAD = re.compile(r"\bM(\d+(?:\.\d+)?)(?:\s?[X\u00d7]\s?(\d*\.?\d+))?\b")
 _UNIFIED = re.compile(r"(?:#|NO\.?)?\s?(\d+(?:/\d+)?)\s?-\s?(\d{1,2})\b")
 _NUMBERED = re.compile(r"(?:#|\bNO\.?|\bNUMBER)\s?(\d{1,2})\b")
 _LETTERED = re.compile(r"\b(?:LETTER\s([A-Z])|([A-Z])\s(?:TWIST\s)?DR(?:IL)?L)\b")
 _ANY = re.compile(_LENGTH)
+_DEG = r"(\d{2,3}(?:\.\d+)?)\s?(?:DEG(?:REES?)?\b\.?|\u00b0)"
+_ANGLE = re.compile(rf"{_DEG}|[X\u00d7]\s?(45|60|82|90|100|118|120|130|135|140)\b(?!\.\d)")
+_DRILL_ANGLE = re.compile(rf"{_DEG}|(?!)()")
+_POINTED = ("chamfer-mill", "spot-drill", "centre-drill", "engraver", "drill")
+_TWO = re.compile(rf"{_LENGTH}\s?[X\u00d7]\s?{_LENGTH}")
 
 _NUMBER_DRILLS = (
     .2280, .2210, .2130, .2090, .2055, .2040, .2010, .1990, .1960, .1935, .1910, .1890, .1850, .1820, .1800, .1770, .1730, .1695,
@@ -44,6 +54,9 @@ _LETTER_DRILLS = dict(zip("ABCDEFGHIJKLMNOPQRSTUVWXYZ", (
     .377, .386, .397, .404, .413,
 )))  # fmt: skip
 
+_CENTRE_DRILLS_MM = tuple(MM_PER_INCH * f for f in (1 / 8, 3 / 16, 1 / 4, 5 / 16, 7 / 16, 1 / 2, 5 / 8, 3 / 4))
+"""Bodies of centre drills #1 to #8 (ASME B94.11M, from memory)."""
+
 COARSE_PITCH_MM: Mapping[float, float] = {
     2.0: 0.4, 2.5: 0.45, 3.0: 0.5, 4.0: 0.7, 5.0: 0.8, 6.0: 1.0, 8.0: 1.25, 10.0: 1.5, 12.0: 1.75, 16.0: 2.0, 20.0: 2.5,
 }  # fmt: skip
@@ -55,17 +68,18 @@ _LARGEST_INCHES = 3.0
 
 
 class Size(NamedTuple):
-    """mm; 0: not said."""
+    """mm, ``angle`` of the whole point in rad; 0: not said."""
 
     diameter: float
     corner: float
     pitch: float
+    angle: float = 0.0
 
 
 def figure_mm(figure: str, unit: str | None, program: Unit, kind: str = "") -> float:
     """A figure of a comment in mm: by the unit beside it, as inches where it is a fraction, else as the program's."""
     whole = 0.0
-    for part in figure.split():
+    for part in figure.replace("-", " ").split():
         top, _, below = part.partition("/")
         whole += float(top) / float(below) if below and float(below) else float(top)
     if unit:
@@ -109,6 +123,21 @@ def size_of(said: str, kind: str, at: tuple[int, int], unit: Unit) -> Size:
         diameter, pitch = _thread(said, unit)
     elif kind in ("drill", "spot-drill", "reamer"):
         diameter = _named_drill(said)
+    elif kind == "centre-drill":
+        number = _NUMBERED.search(said)
+        if number is not None and 1 <= int(number[1]) <= len(_CENTRE_DRILLS_MM):
+            diameter = _CENTRE_DRILLS_MM[int(number[1]) - 1]
+    elif kind == "end-mill" and "THREAD" in said:
+        # The thread's size is not the thread mill's.
+        for thread in (_METRIC_THREAD, _UNIFIED):
+            said = thread.sub(lambda m: " " * len(m[0]), said)
+    angle = 0.0
+    if kind in _POINTED:
+        # What stands behind an X is a drill's length.
+        pattern = _DRILL_ANGLE if kind == "drill" else _ANGLE
+        angle = _point(pattern.search(said))
+        # The spaces keep the kind where it stands.
+        said = pattern.sub(lambda m: " " * len(m[0]), said)
     head, tail = (_spelt(part) for part in (said[: at[0]], said[at[1] :]))
     corner = _CORNER.search(f"{head} | {tail}")
     if not diameter:
@@ -116,14 +145,28 @@ def size_of(said: str, kind: str, at: tuple[int, int], unit: Unit) -> Size:
         both = f"{head} | {tail}"
         before = list(_ANY.finditer(head))
         after = _ANY.search(tail)
-        found = _BY_WORD.search(both) or _WORD_AFTER.search(both) or (before[-1] if before else after)
+        # Of two figures with an X between them the second is a length.
+        found = (
+            _BY_WORD.search(both) or _WORD_AFTER.search(both) or (_TWO.search(head) or before[-1] if before else after)
+        )
         diameter = figure_mm(found[1], found[2], unit, kind) if found is not None else 0.0
     radius = 0.0
+    if corner is None and kind == "bull-nose" and (two := _TWO.search(f"{head} | {tail}")) is not None:
+        radius = figure_mm(two[3], two[4], unit, kind)
     if corner is not None and kind in ("bull-nose", "end-mill", "face-mill"):
         radius = figure_mm(corner[1], corner[2], unit, kind)
     if not 0.0 <= diameter <= 500.0:
         diameter = 0.0
-    return Size(diameter, radius if radius <= diameter / 2.0 else 0.0, pitch)
+    return Size(diameter, radius if radius <= diameter / 2.0 else 0.0, pitch, angle)
+
+
+def _point(found: re.Match[str] | None) -> float:
+    """The angle of a point, rad: as it is said, twice it where a side's is (45 and less); 0 where none is."""
+    if found is None:
+        return 0.0
+    degrees = float(found[1] or found[2])
+    degrees = 2.0 * degrees if degrees <= 45.0 else degrees
+    return math.radians(degrees) if degrees < 180.0 else 0.0
 
 
 def _spelt(said: str) -> str:

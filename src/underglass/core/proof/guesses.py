@@ -1,10 +1,11 @@
-"""Findings that rest on a guess nobody has confirmed: said so, and at most a caution.
+"""Findings that rest on a guess nobody has confirmed: said so, and at most a caution; a note where many a machine would do it.
 
 A finding that no sensible guess would change stays what it is: ``SURVIVES`` is the fixed list of those.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import replace
 
@@ -32,6 +33,8 @@ _RESTS_ON = {
     "work-offset-unset": ("zero",),
     "work-offset-wrong": ("zero",),
 }
+_MACHINES_HAVE = {"over-speed": ("speed_rpm", 60_000.0), "over-feed": ("feed_mm_min", 60_000.0)}
+"""What some machine reaches (common practice, no source): up to there a guessed machine's lower figure is no more than a note."""
 _ON_THE_TOOL = ("tool", "stock", "zero")
 
 
@@ -54,5 +57,8 @@ def _capped(finding: Finding, guesses: frozenset[str], job: Job) -> Finding:
             evidence = {**finding.evidence, "guess": name}
             said = {"stock": "the stock is guessed", "zero": "the zero is guessed", "machine": "the machine is guessed"}
             message = f"{finding.message} ({said.get(name, f'{name} is guessed')})"
-            return replace(finding, raised=Severity.CAUTION, evidence=evidence, message=message)
+            figure, some = _MACHINES_HAVE.get(finding.code, ("", 0.0))
+            asked = float(finding.evidence.get(figure) or math.inf)
+            severity = Severity.NOTE if asked <= some else Severity.CAUTION
+            return replace(finding, raised=severity, evidence=evidence, message=message)
     return finding

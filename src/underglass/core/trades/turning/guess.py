@@ -23,43 +23,18 @@ from underglass.core.control.interpret import Control
 from underglass.core.control.motions import Motions
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import Registers
-from underglass.core.language.stated_tool import figure_mm, size_of
 from underglass.core.proof.job import Bare, BareAsk
 from underglass.core.trades.turning.dialect import LATHE
+from underglass.core.trades.turning.stated import ASIDE, READ, Said, stated_bar, stated_tools
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 Floats = NDArray[np.float64]
 
-_READ = 3000
-_COMMENT = re.compile(r"\(([^()]*)\)|;(.*)$")
-_ASIDE = re.compile(r"\([^()]*\)|;.*")
 _Y = re.compile(r"(?<![A-Z])Y\s?[-+.\d#\[]")
 _TURNED = re.compile(
     r"(?<![A-Z])T\d{3,4}(?!\d)(?!.*M0?6(?!\d))|(?<![A-Z])G0?96(?![\d.])|(?<![A-Z])G50\s?S|(?<![A-Z])G7[0-6](?![\d.]).*P\s?\d+.*Q\s?\d+"
 )
 _INCREMENTS = re.compile(r"(?<![A-Z])[UW]\s?[-+.\d]")
-_TOOL = re.compile(r"(?<![A-Z])T(\d{3,4})(?!\d)")
-
-_NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+\.?\d*|\.\d+)"
-_UNIT = r"\s*(MM\b|IN(?:CH(?:ES)?)?\b|\"|'')?"
-_BAR = re.compile(
-    rf"\b(?:STOCK|BLANK|BILLET|BAR|ROUND)\b[^0-9.]{{0,20}}({_NUMBER}){_UNIT}(?:\s*(?:DIA\.?|DIAMETER))?(?:\s*(?:[X*,×]|LONG)\s*({_NUMBER}){_UNIT})?"
-)
-_NUMBERED = re.compile(r"\bT(?:OOL)?\s*#?\s*0*\d{1,4}\b")
-_KINDS = (
-    ("threading", r"THREAD|THRD|SCREW\s?CUT"),
-    ("parting", r"PART(?:ING)?[\s-]?(?:OFF|BLADE|TOOL)?\b(?!\s*(?:NO|NUMBER|#|\d))|CUT[\s-]?OFF"),
-    ("grooving", r"GROOV|RECESS|UNDERCUT|RELIEF"),
-    ("centre-drill", r"CENT(?:RE|ER)\s*DRILL"),
-    ("spot-drill", r"SPOT"),
-    ("reamer", r"REAM"),
-    ("tap", r"\bTAP(?:PING)?\b"),
-    ("boring", r"\bBOR(?:E|ING)\b|\bI\.?D\.?\b"),
-    ("drill", r"DRILL|\bDRL\b"),
-    ("turning", r"TURN|FAC(?:E|ING)|ROUGH|FINISH|\bO\.?D\.?\b|PROFILE"),
-)
-_WIDTH = re.compile(rf"({_NUMBER}){_UNIT}")
-
 _BARS_MM = (6.0, 8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0, 22.0, 25.0, 28.0, 30.0, 32.0, 35.0, 36.0, 38.0, 40.0, 42.0, 45.0, 48.0, 50.0, 55.0,
             60.0, 65.0, 70.0, 75.0, 80.0, 90.0, 100.0, 110.0, 120.0, 140.0, 160.0, 180.0, 200.0)  # fmt: skip
 _BARS_INCH = tuple(k / 8.0 * MM_PER_INCH for k in range(2, 65))
@@ -79,8 +54,8 @@ _EDGE_MM = 12.0
 def recognises(lines: Sequence[str]) -> bool:
     """Whether a program is a lathe's: it never says Y, and has words that only lathes use or X and Z with U and W."""
     found = False
-    for text in lines[:_READ]:
-        words = _ASIDE.sub("", text).upper()
+    for text in lines[:READ]:
+        words = ASIDE.sub("", text).upper()
         if _Y.search(words):
             return False
         found = found or _TURNED.search(words) is not None
@@ -88,66 +63,6 @@ def recognises(lines: Sequence[str]) -> bool:
             _INCREMENTS.search(words) is not None and "G43" not in words and ("X" in words or "Z" in words)
         )
     return found
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Said:
-    """A tool as a comment states it: ``size`` in mm, 0 where none is said."""
-
-    kind: str
-    size: float
-    pitch: float
-    words: str
-
-
-def _stated_tools(lines: Sequence[str], unit: Unit) -> dict[int, _Said]:
-    """By station: what stands in the comment beside a T word, or in the two lines before it or the one after."""
-    out: dict[int, _Said] = {}
-    texts = [text.upper() for text in lines[:_READ]]
-    for k, text in enumerate(texts):
-        word = _TOOL.search(_ASIDE.sub("", text))
-        if word is None or int(word[1]) // 100 in out or not int(word[1]) // 100:
-            continue
-        near = [text, *(t for t in texts[max(0, k - 2) : k][::-1] if _TOOL.search(_ASIDE.sub("", t)) is None)]
-        near += [t for t in texts[k + 1 : k + 2] if not _ASIDE.sub("", t).strip()]
-        for line in near:
-            said = " ".join(m[1] or m[2] or "" for m in _COMMENT.finditer(line))[:200]
-            made = _kind_of(said, unit)
-            if made is not None:
-                out[int(word[1]) // 100] = made
-                break
-    return out
-
-
-def _kind_of(said: str, unit: Unit) -> _Said | None:
-    said = _NUMBERED.sub(" ", said)
-    # What is named first is the tool: THREAD in "finish thread land" is none.
-    for at, kind in sorted(
-        ((m, k) for k, p in _KINDS for m in [re.search(p, said)] if m), key=lambda found: found[0].start()
-    ):
-        pitch, size = 0.0, 0.0
-        if kind in ("drill", "centre-drill", "spot-drill", "reamer", "tap"):
-            found = size_of(said, kind, at.span(), unit)
-            size, pitch = found.diameter, found.pitch
-        elif kind in ("grooving", "parting"):
-            width = _WIDTH.search(said[at.end() :]) or _WIDTH.search(said[: at.start()])
-            size = figure_mm(width[1], width[2], unit) if width is not None else 0.0
-            size = size if 0.5 <= size <= 12.0 else 0.0
-        return _Said(kind=kind, size=size, pitch=pitch, words=said)
-    return None
-
-
-def _stated_bar(lines: Sequence[str], unit: Unit) -> tuple[float, float, int]:
-    """(diameter, length, line) of the bar that a comment states, mm; 0 where it does not."""
-    for k, text in enumerate(lines[:_READ], 1):
-        for comment in _COMMENT.finditer(text.upper()):
-            found = _BAR.search((comment[1] or comment[2] or "")[:200])
-            if found is not None:
-                diameter = figure_mm(found[1], found[2], unit)
-                length = figure_mm(found[3], found[4] or found[2], unit) if found[3] else 0.0
-                if 2.0 <= diameter <= 500.0:
-                    return diameter, length, k
-    return 0.0, 0.0, 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -219,13 +134,16 @@ class _Tool:
     pitch: float
     work: _Work
     said: bool
+    insert: str = ""
+    """As the comments state it, and its nose in mm; "" and 0 where they do not."""
+    nose: float = 0.0
 
     @property
     def outer(self) -> bool:
         return self.kind == "turning"
 
 
-def _tool(number: int, work: _Work, said: _Said | None, unit: Unit) -> _Tool:
+def _tool(number: int, work: _Work, said: Said | None, unit: Unit) -> _Tool:
     """What a station most likely holds."""
     kind = said.kind if said is not None else ""
     if (kind == "threading") != bool(work.lead) and kind != "tap":
@@ -249,7 +167,10 @@ def _tool(number: int, work: _Work, said: _Said | None, unit: Unit) -> _Tool:
         steps = np.abs(np.diff(np.unique(np.round(work.end[work.plunges][:, 1], 3))))
         near = steps[(steps > 0.05) & (steps < 8.0)]
         size = max(_BLADE_MM, math.ceil(float(near.max()))) if len(near) else _BLADE_MM
-    return _Tool(number=number, kind=kind, size=size, pitch=pitch, work=work, said=said is not None and bool(said.size))
+    insert, nose = (said.insert, said.nose) if said is not None else ("", 0.0)
+    return _Tool(
+        number=number, kind=kind, size=size, pitch=pitch, work=work, said=said is not None and bool(said.size), insert=insert, nose=nose
+    )  # fmt: skip
 
 
 def _descent(work: _Work, inside: bool) -> float:
@@ -260,9 +181,17 @@ def _descent(work: _Work, inside: bool) -> float:
     return float(np.degrees(np.arctan2(-x[into], -z[into])).max()) if into.any() else 0.0
 
 
-def _insert(work: _Work, inside: bool) -> tuple[str, float]:
-    """(letter of ISO 1832, KAPR) of the strongest insert that reaches down the slopes that are programmed."""
-    down = _descent(work, inside)
+_KAPR = {"C": 95.0, "W": 95.0, "D": 93.0, "V": 93.0, "T": 91.0, "S": 75.0}
+"""How the inserts usually stand (common practice, no source)."""
+
+
+def _insert(tool: _Tool) -> tuple[str, float]:
+    """(letter of ISO 1832, KAPR): as it is stated, else the strongest insert that reaches down the slopes that are programmed."""
+    down = _descent(tool.work, tool.kind == "boring")
+    if tool.insert in _KAPR:
+        # A slim one that is to go down steeply stands in the middle of its holder.
+        steep = {"D": (31.0, 62.5), "V": (51.0, 72.5)}.get(tool.insert)
+        return tool.insert, steep[1] if steep is not None and down > steep[0] else _KAPR[tool.insert]
     for letter, kapr, free in (("C", 95.0, 4.5), ("D", 93.0, 31.0), ("V", 93.0, 51.0)):
         if down <= free:
             return letter, kapr
@@ -350,10 +279,10 @@ def _tool_text(tool: _Tool, gauge: float, depth: float, unit: Unit) -> Iterator[
         yield from ("SIG = 60", f"orientation = {6 if inside else 8}", x)
         return
     inside = tool.kind == "boring"
-    letter, kapr = _insert(work, inside)
-    nose = 0.4
+    letter, kapr = _insert(tool)
+    nose = tool.nose or 0.4
     concave = work.radius[work.bent & work.fed]
-    if len(concave) and float(concave.min()) < 0.5:
+    if not tool.nose and len(concave) and float(concave.min()) < 0.5:
         nose = 0.2
     back = work.along & (work.end[:, 1] > work.start[:, 1])
     ahead = work.along & (work.end[:, 1] < work.start[:, 1])
@@ -389,7 +318,7 @@ def _goes_out(work: _Work) -> bool:
 def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[], bool]) -> Bare:
     """A job's text around a bare turning program, and what was guessed. Raises ``Cancelled``."""
     motions = _trial(ask.machine, ask.control, lines, cancelled)
-    said = _stated_tools(lines, unit)
+    said = stated_tools(lines, unit)
     shift = motions.shifts()[:, [0, 2]] if len(motions) else np.zeros((0, 2))
     ends = (motions.end[:, [0, 2]] - shift) if len(motions) else np.zeros((0, 2))
     called = motions.tool_of()
@@ -399,7 +328,7 @@ def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[]
     front = _front(tools)
     fed = ~motions.rapid() & (motions.dwell == 0.0) if len(motions) else np.zeros(0, dtype=np.bool_)
     low = min(0.0, float(ends[fed][:, 1].min())) if fed.any() else -20.0
-    diameter, length, line = _stated_bar(lines, unit)
+    diameter, length, line = stated_bar(lines, unit)
     known = frozenset({"stock"}) if diameter else frozenset()
     stated = diameter
     diameter = diameter or _diameter(tools, unit)
@@ -445,7 +374,8 @@ def _words(tool: _Tool, unit: Unit) -> str:
     }
     name = names.get(tool.kind, tool.kind.replace("-", " "))
     if tool.kind in ("turning", "boring"):
-        return f"{name}, insert {_insert(tool.work, tool.kind == 'boring')[0]}"
+        nose = f", nose {show_length(tool.nose, unit)}" if tool.nose else ""
+        return f"{name}, insert {_insert(tool)[0]}{nose}"
     return f"{name} {show_length(tool.size, unit)}" if tool.size else name
 
 
