@@ -11,6 +11,8 @@ import pytest
 
 from underglass.core.errors import Cancelled
 from underglass.core.files.guess import guess_job
+from underglass.core.files.job import read_job_text
+from underglass.core.files.job_write import written
 from underglass.core.finding import CODES, Severity
 from underglass.core.language.source import read_text
 from underglass.core.language.stated import stated
@@ -207,3 +209,31 @@ def test_what_many_a_machine_does_is_no_more_than_a_note_on_a_guessed_one(
     )
     told = [(f.code, f.severity, f.evidence["guess"]) for f in proof.findings if f.code.startswith("over-")]
     assert told == [("over-speed", severity, "machine"), ("over-feed", severity, "machine")]
+
+
+TWO_PARTS = (
+    "G21 G17 G90 G40 G49 G80\nT1 M6\nG54 G0 X-10. Y-10. S3000 M3\nG43 H1 Z25.\nM98 P7\nG55 X-10. Y-10.\nM98 P7\nM5\nM30\n"
+    "O7\nG0 Z2.\nG1 Z-3. F300\nG41 D1 X0. F600\nY40.\nX60.\nY0.\nX-10.\nG40 Y-10.\nG0 Z25.\nM99\n"
+)
+
+
+def test_a_second_offset_is_another_part_beside_the_first(tmp_path: Path) -> None:
+    proof = proof_of(TWO_PARTS)
+    one, two = proof.job.bench.zero["G54"], proof.job.bench.zero["G55"]
+    # Clear of the cutter's way round the first one, and within travel.
+    assert two.x - one.x > 60.0 + 2.0 * 10.0 and (two.y, two.z) == (one.y, one.z)
+    assert [s.name for s in proof.job.bench.stocks] == ["stock at G54", "stock at G55"]
+    removed = [float(h.removed.sum()) for h in proof.histories]
+    assert removed[0] == pytest.approx(removed[1], rel=0.02) and removed[0] > 100.0
+    told = [f for f in proof.findings if f.code not in ("first-approach",)]
+    assert [(f.code, f.severity, f.line) for f in told] == [("zero-not-given", Severity.NOTE, 6)]
+    assert "another part" in told[0].message and any("another part at G55" in said for said in proof.job.guessed)
+    again = read_job_text(written(proof.job), tmp_path / "two.job.toml")
+    assert again.bench.stocks == proof.job.bench.stocks and again.bench.zero == proof.job.bench.zero
+
+
+def test_more_parts_than_the_table_holds_are_taken_to_be_one() -> None:
+    text = TWO_PARTS.replace("X60.", "X400.").replace("Y40.", "Y300.")
+    proof = proof_of(text)
+    assert len(proof.job.bench.stocks) == 1 and proof.job.bench.zero["G54"] == proof.job.bench.zero["G55"]
+    assert ["where G54 is" in f.message for f in proof.findings if f.code == "zero-not-given"] == [True]

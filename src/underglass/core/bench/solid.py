@@ -11,6 +11,8 @@ from underglass.core.bench.frame import Frame
 from underglass.core.bench.mesh import Mesh
 
 SolidShape = Literal["box", "cylinder", "mesh"]
+AT_ZERO = "stock at "
+"""Where parts stand at several zeros, each one's stock is called so, with the zero's name."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,15 +6,18 @@ right (``guess_stock``, ``guess_tools``). How Z knows the tool is told by its wo
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+
 from underglass.core.bench.bench import Bench
 from underglass.core.bench.frame import Frame
 from underglass.core.bench.machine import Machine
-from underglass.core.bench.solid import Solid, SolidShape
+from underglass.core.bench.solid import AT_ZERO, Solid, SolidShape, part_place
 from underglass.core.bench.tool import Tool
 from underglass.core.control.flow import Limits
 from underglass.core.control.interpret import Control
@@ -38,6 +41,8 @@ __all__ = ["guess_job", "guessed_tool", "pending_job", "program_unit", "stated_s
 _READ = 5000
 """Comments are read in so many lines: what is stated of stock and tools stands in front or at the tools."""
 _ZERO = (-400.0, -220.0, -420.0)
+_BETWEEN_MM = 20.0
+"""What is left between the cutters' ways round one part and round the next."""
 _LIMITS = Limits(jumps=20_000, work=50_000, pecks=2_000)
 """How far loops, calls and pecks are followed for a guess."""
 
@@ -179,13 +184,25 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     stock, about, known = _stock(run, tools, said_in, unit)
     frame = Frame.at(_ZERO)
     used = sorted({u.name for u in run.motions.offsets_used} | {"G54"})
-    bench = Bench(machine=machine, stocks=(stock,), fixtures=(), tools=tools, zero=dict.fromkeys(used, frame))
+    parts = _side_by_side(run, stock, tools, machine)
+    zero = {name: parts.get(name, frame) for name in used}
+    stocks: tuple[Solid, ...] = (stock,)
+    if len(parts) > 1:
+        place = part_place(stock, frame)
+        stocks = tuple(replace(stock, name=AT_ZERO + name, frame=there.moved(*place)) for name, there in parts.items())
+    bench = Bench(machine=machine, stocks=stocks, fixtures=(), tools=tools, zero=zero)
     held = Registers(
-        work=dict.fromkeys(used, _ZERO),
+        work={name: (there.x, there.y, there.z) for name, there in zero.items()},
         length={n: t.length for n, t in tools.items()},
         radius={n: t.radius for n, t in tools.items()},
     )
     said = [about, "fixtures: none", "registers: all right", _WAY_SAID[way]]
+    origin = next(iter(parts.values()), frame)
+    said[1:1] = [
+        f"zero: another part at {name}, {_away(origin, there, unit)}"
+        for name, there in parts.items()
+        if there != origin
+    ]
     said += [f"tool {n}: {_named(t, unit)}, {show_length(t.length, unit)} {unit} long" for n, t in tools.items()]
     open_points = frozenset({"stock", "zero", "machine", *(f"T{n}" for n in tools)})
     sizes = {f"T{t.number}" for t in said_in.tools if t.diameter}
@@ -207,6 +224,41 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
         stated=frozenset(known | sizes),
     )
     return complete(job)
+
+
+def _side_by_side(run: Run, stock: Solid, tools: dict[int, Tool], machine: Machine) -> dict[str, Frame]:
+    """A zero for each work offset that something is cut under: parts in a row along X or Y, as far apart as cutters go round them.
+
+    One zero for all where the program sets its offsets itself, or where the machine has no room for so many.
+    """
+    motions = run.motions
+    fed = ~motions.rapid() & (motions.dwell == 0.0)
+    offsets = np.array([s.offset for s in motions.in_force] or [""])[motions.state]
+    names = list(dict.fromkeys(offsets[fed].tolist()))
+    first = Frame.at(_ZERO)
+    if len(names) < 2 or any(u.shift != _ZERO for u in motions.offsets_used if u.name in names):
+        return {}
+    lows, highs = motions.boxes()
+    shift = motions.shifts()
+    reach = max((t.radius for t in tools.values()), default=0.0) + _BETWEEN_MM / 2.0
+    corner = part_place(stock, first)
+    for axis in (0, 1):
+        low, high = float((lows - shift)[fed, axis].min()), float((highs - shift)[fed, axis].max())
+        apart = max(high + reach, corner[axis] + stock.extent[axis]) - min(low - reach, corner[axis])
+        apart = math.ceil(apart / _BETWEEN_MM) * _BETWEEN_MM
+        least = machine.travel_min[axis] - low + reach
+        most = machine.travel_max[axis] - high - reach - apart * (len(names) - 1)
+        if least <= most:
+            at = min(max(_ZERO[axis] - apart * (len(names) - 1) / 2.0, least), most) - _ZERO[axis]
+            places = [at + apart * k for k in range(len(names))]
+            return {n: first.moved(*((v, 0.0, 0.0) if axis == 0 else (0.0, v, 0.0))) for n, v in zip(names, places)}
+    return {}
+
+
+def _away(one: Frame, other: Frame, unit: Unit) -> str:
+    """How far the zero of another part of the row is from the first one's, in words."""
+    x, y = other.x - one.x, other.y - one.y
+    return f"{show_length(x or y, unit)} {unit} {'to the right' if x else 'behind'}"
 
 
 def _trial(

@@ -7,7 +7,7 @@ from typing import Any
 
 import tomlkit
 
-from underglass.core.bench.solid import part_place
+from underglass.core.bench.solid import AT_ZERO, part_place
 from underglass.core.bench.tool import DEFAULT_POINT_RAD, Tool
 from underglass.core.files.job_edit import as_figure
 from underglass.core.proof.job import Job
@@ -94,6 +94,9 @@ def written(job: Job) -> str:
         f"size = {_row(stock.size, unit)}",
         f"place = {_row(part_place(stock, bench.zero[first]), unit)}",
     ]
+    if len(bench.stocks) > 1:
+        names = [one.name.removeprefix(AT_ZERO) for one in bench.stocks]
+        lines.append("repeat_at = [" + ", ".join(_text(name) for name in names) + "]")
     if bench.material:
         lines.append(f"material = {_text(bench.material)}")
     for fixture in bench.fixtures:

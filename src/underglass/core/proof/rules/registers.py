@@ -130,6 +130,18 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
             evidence={"offset": use.name},
         )
         return
+    first = context.motions.offsets_used[0]
+    if context.job.guessed and use.name != first.name:
+        same = zero == context.job.bench.zero.get(first.name)
+        taken = f"to be where {first.name} is" if same else f"for another part like the one at {first.name}"
+        yield Finding(
+            code="zero-not-given",
+            line=use.line,
+            message=f"nobody has said where {use.name} is: it is taken {taken}",
+            remedy=f"call {first.name} if the same part is meant; else say in Setup where {use.name} lies",
+            move=use.move,
+            evidence={"offset": use.name},
+        )
     yield from _turned(context, use, zero)
     called = context.motions.state_of(use.move).tool
     right = perfect_offset(context.job, use.name, called) or (zero.x, zero.y, zero.z)

@@ -12,7 +12,7 @@ from underglass.core.bench.frame import Frame
 from underglass.core.bench.machine import Machine
 from underglass.core.bench.mesh import UP, Mesh, laid
 from underglass.core.bench.pieces import FIGURES, PieceKind, parts
-from underglass.core.bench.solid import Fixture, Solid, SolidShape, part_place
+from underglass.core.bench.solid import AT_ZERO, Fixture, Solid, SolidShape, part_place
 from underglass.core.bench.tool import Tool
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.state import LENGTH_WAYS, AtStop, Registers, Start, Vector
@@ -198,7 +198,7 @@ class _Entries:
             return Frame(x=corner.x, y=corner.y, z=corner.z, turn_rad=zero_there.turn_rad + turn)
 
         return tuple(
-            Solid(name=f"stock at {n}", shape=first.shape, size=first.size, frame=at(zero[n]), mesh=first.mesh)
+            Solid(name=AT_ZERO + n, shape=first.shape, size=first.size, frame=at(zero[n]), mesh=first.mesh)
             for n in names
         )
 
