@@ -104,7 +104,10 @@ class Header(QWidget):
         job = document.job
         self._title.setText(job.title if job else "Under Glass")
         name = document.source.name if job else ""
-        self._file.setText(f"{name} ●" if document.modified else name)
+        if job is not None and job.title == name:
+            # A bare program is called by its file: once is enough.
+            name = ""
+        self._file.setText(f"{name} ●".strip() if document.modified else name)
         self._file.setToolTip("Not saved yet" if document.modified else "")
         self.mm.setChecked(document.units == "mm")
         self.inch.setChecked(document.units == "inch")

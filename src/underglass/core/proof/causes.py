@@ -51,6 +51,9 @@ def _roots(findings: Sequence[Finding], motions: Motions) -> list[Finding]:
 
 def _root_of(f: Finding, by_code: dict[str, list[Finding]], motions: Motions) -> Cause | None:
     """The finding that this one follows from; None where it stands for itself."""
+    if f.code == "word-unused":
+        # A cycle that is told by other letters than this control's lacks its own, and has no use for those.
+        return next(((r.code, r.line) for r in by_code.get("cycle-incomplete", ()) if r.line == f.line), None)
     n = len(motions)
     if f.move < 0 or not n:
         return None

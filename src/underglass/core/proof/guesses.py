@@ -22,6 +22,7 @@ SURVIVES = frozenset({
 
 _RESTS_ON = {
     "travel-limit": ("zero", "machine"),
+    "tap-feed": ("tool",),
     "short-reach": ("machine", "zero"),
     "over-speed": ("machine",),
     "over-feed": ("machine",),

@@ -296,7 +296,9 @@ def _remark_near(source: Source, line: int, tool: int, header: Mapping[int, str]
     for number in (line, line - 1, line - 2):
         if not 1 <= number <= len(source.lines) or not any(c in source.lines[number - 1] for c in "(;"):
             continue
-        remarks = read_block(source.lines[number - 1], number).remarks
+        block = read_block(source.lines[number - 1], number)
+        # Beside the program's number stands what the program is called.
+        remarks = () if block.word("O") is not None else block.remarks
         words = remarks[0].words if remarks else ""
         said = _TOOL_SAID.search(words)
         if said is not None and int(said[1]) == tool:

@@ -205,3 +205,13 @@ def test_millimetres_run_as_inches_are_suspected(tmp_path: Path) -> None:
     assert "units-suspect" not in meant and len(found) == 1
     assert "larger than the bar" in found[0].message and found[0].message.endswith("look like millimetres")
     assert found[0].evidence["widest_mm"] == pytest.approx(41.0 * 25.4)
+
+
+def test_a_cycle_told_by_letters_of_another_control_is_one_cause(tmp_path: Path) -> None:
+    """It lacks its own letters; that the others are of no use only follows from that."""
+    proof = prove_turning(tmp_path, START + "G0 X36. Z5.\nG76 X30. Z-16. P920 Q250 F1.5\n" + END)
+    told = [(f.code, f.because, f.remedy) for f in proof.findings if f.code in ("cycle-incomplete", "word-unused")]
+    incomplete, *unused = sorted(told, key=lambda row: row[0])
+    assert incomplete[0] == "cycle-incomplete" and incomplete[1] is None
+    assert "give Z, K and D" in incomplete[2] and "by P Q, bind" in incomplete[2]
+    assert [row[1] for row in unused] == [("cycle-incomplete", 6)] * 2

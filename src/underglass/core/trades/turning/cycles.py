@@ -60,6 +60,17 @@ def _corner(c: Desk, told: Told) -> Vector:
     return (x, c.at[1], z)
 
 
+_ANY_BLOCK = frozenset("GMNOTXYZFS")
+
+
+def _told_otherwise(b: BlockWords, made: BoundCycle) -> str:
+    """What to do where a block tells a cycle by letters that this control does not have for it."""
+    other = sorted(set(b.letters) - _ANY_BLOCK - {letter for _name, letter, _said in made.inputs})
+    if not other:
+        return ""
+    return f"; where your control tells this cycle by {' '.join(other)}, bind these letters in a copy of its profile"
+
+
 def _turn_passes(c: Desk, b: BlockWords, made: BoundCycle, told: Told, *, facing: bool = False) -> None:
     block, (x0, _y, z0) = b.block, c.at
     deep, along = ("z", "x") if facing else ("x", "z")
@@ -78,7 +89,7 @@ def _turn_passes(c: Desk, b: BlockWords, made: BoundCycle, told: Told, *, facing
     if not total or not length or not step:
         c.find_span(
             "cycle-incomplete", b, b.g_word("motion"), f"{c.modal.motion} needs how much comes off, how long the cut is and the depth of a pass",
-            f"give {made.letter('total')}, {made.letter('length')} and {made.letter('pass')}",
+            f"give {made.letter('total')}, {made.letter('length')} and {made.letter('pass')}{_told_otherwise(b, made)}",
         )  # fmt: skip
         return
     feeds.check_feed(c, b)
@@ -153,7 +164,7 @@ def _thread_passes(c: Desk, b: BlockWords, made: BoundCycle, told: Told) -> None
     if not depth or not first or z == z0:
         c.find_span(
             "cycle-incomplete", b, b.g_word("motion"), f"{c.modal.motion} needs the thread's end, its depth and the depth of the first pass",
-            f"give {made.letter('z')}, {made.letter('depth')} and {made.letter('first')}",
+            f"give {made.letter('z')}, {made.letter('depth')} and {made.letter('first')}{_told_otherwise(b, made)}",
         )  # fmt: skip
         return
     if not threads.ready(c, b):
