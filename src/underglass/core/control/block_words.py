@@ -31,10 +31,10 @@ class BlockWords:
     """``g`` and ``m`` by group: (key, word). ``letters``: the other words. ``unknown``: a word was not understood.
 
     ``silent``: a word of the machine's own stands here that moves nothing, and takes the letters it likes.
-    ``preselect``: a second T, behind M6.
+    ``preselect``: a second T, behind M6. ``not_held``: words of axes that are not simulated.
     """
 
-    __slots__ = ("block", "g", "letters", "m", "preselect", "silent", "unknown")
+    __slots__ = ("block", "g", "letters", "m", "not_held", "preselect", "silent", "unknown")
 
     def __init__(self, block: Block, profile: ControlProfile, complain: Complain) -> None:
         self.block = block
@@ -43,6 +43,7 @@ class BlockWords:
         self.letters: dict[str, Word] = {}
         self.unknown = self.silent = False
         self.preselect: Word | None = None
+        self.not_held: tuple[Word, ...] = ()
         letters = self.letters
         m_words = complaints = 0
 
@@ -74,6 +75,8 @@ class BlockWords:
             elif letter in letters and letter in _ONCE:
                 message = f"{letter} appears twice in this block; the control takes only one"
                 limited("modal-conflict", word, message, f"keep one {letter} word")
+            elif letter in profile.not_held:
+                self.not_held += (word,)
             elif letter in profile.unread:
                 message = f"{word.text} is not read: {profile.unread[letter]}"
                 limited(

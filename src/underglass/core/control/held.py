@@ -31,7 +31,7 @@ class Held:
     tool offsets with their wear by number (X as a radius), and ``noses`` (radius, orientation) among them. ``corner``: from where the last
     block's corner was broken to that corner; ``inputs``: what a turning cycle that stays in force was told, mm;
     ``ahead``: what a cycle's block in front told it, by its code; ``skipped``: contours that a cycle has run and that are not run
-    where they stand, last line by first.
+    where they stand, last line by first; ``axes_told``: axes that are not simulated, as told: whether one stays at nought or moves.
     """
 
     modal: Modal
@@ -63,6 +63,7 @@ class Held:
     stops_met: int = 0
     work_done: int = 0
     fast_told: tuple[float, float] = (0.0, 0.0)
+    axes_told: frozenset[tuple[str, bool]] = frozenset()
 
     def copied(self) -> Held:
         """As it is now, for good."""

@@ -87,6 +87,7 @@ class ControlProfile:
     g_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     m_groups: Mapping[int, str] = field(init=False, default_factory=dict, compare=False)
     unread: Mapping[str, str] = field(init=False, default_factory=dict, compare=False)
+    not_held: str = field(init=False, default="", compare=False)
     length_letters: str = field(init=False, default="", compare=False)
     cycle_by_name: Mapping[str, BoundCycle] = field(init=False, default_factory=dict, compare=False)
 
@@ -98,6 +99,7 @@ class ControlProfile:
         own = {letter for cycle in self.cycles.values() for letter in cycle.letters.values()}
         lengths = {cycle.letter(name) for cycle in self.cycles.values() for name in cycle.cycle.lengths}
         object.__setattr__(self, "unread", {x: why for x, why in self.words.unread.items() if x not in own})
+        object.__setattr__(self, "not_held", "".join(x for x in self.words.not_held if x not in own))
         object.__setattr__(self, "length_letters", "".join(sorted({*self.words.lengths, *lengths})))
         object.__setattr__(self, "cycle_by_name", {g_name(code): cycle for code, cycle in self.cycles.items()})
 

@@ -1,6 +1,6 @@
 """Words that a block cannot use: said, never passed over.
 
-Code: word-unused.
+Codes: word-unused, not-proved.
 """
 
 from __future__ import annotations
@@ -28,6 +28,8 @@ _BELONGS = {
 
 def tell(c: Desk, b: BlockWords) -> None:
     """Say which of the block's words nothing was done with. To be asked after the block's work is done."""
+    for word in b.not_held:
+        _tell_not_held(c, b, word)
     left = [letter for letter in b.letters if letter not in _ASIDE]
     if not left or b.unknown or b.silent:
         return
@@ -35,6 +37,23 @@ def tell(c: Desk, b: BlockWords) -> None:
     for letter in left:
         if letter not in used:
             _say(c, b, letter)
+
+
+def _tell_not_held(c: Desk, b: BlockWords, word: Word) -> None:
+    """Once for each axis that is not simulated: that it is named, and that it moves."""
+    moves = word.value != 0.0
+    if (word.letter, moves) in c.axes_told:
+        return
+    c.axes_told |= {(word.letter, moves)}
+    said = word.text.upper()
+    message, remedy = (
+        (f"{said} moves a fourth axis, which is not held: what follows is run with the part as it lies", "prove each side as a job of its own")
+        if moves
+        else (f"{said} names a fourth axis, which is not held: nothing is missed as long as it stays at 0", "leave it if the axis stays where it is")
+    )  # fmt: skip
+    c.find_word(
+        "not-proved", b.block, word, message, remedy, {"axis": word.letter, "value": word.value}, raised=None if moves else Severity.NOTE
+    )  # fmt: skip
 
 
 def _used(c: Desk, b: BlockWords) -> set[str]:

@@ -45,9 +45,6 @@ LENGTH_LETTERS = "XYZIJKRQ"
 """Letters whose numbers are lengths, and are counted in increments where a profile does so."""
 
 UNREAD_LETTERS: Mapping[str, str] = {
-    "A": "a fourth axis is not simulated by this version",
-    "B": "a fourth axis is not simulated by this version",
-    "C": "a fourth axis is not simulated by this version",
     "U": "incremental letters belong to a lathe",
     "V": "incremental letters belong to a lathe",
     "W": "incremental letters belong to a lathe",
@@ -66,15 +63,16 @@ OFFSETS_IN_ORDER = ("G54", "G55", "G56", "G57", "G58", "G59", "G59.1", "G59.2", 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Vocabulary:
     """The words of one kind of control: groups by G-word (number times ten) and M-word, letters that it does not read, with why,
-    and letters whose numbers are lengths."""
+    letters whose numbers are lengths, and those of axes that machines of the kind may have but that are not held."""
 
     g: Mapping[int, str]
     m: Mapping[int, str]
     unread: Mapping[str, str]
     lengths: str
+    not_held: str = ""
 
 
-MILL_WORDS = Vocabulary(g=G_GROUPS, m=M_GROUPS, unread=UNREAD_LETTERS, lengths=LENGTH_LETTERS)
+MILL_WORDS = Vocabulary(g=G_GROUPS, m=M_GROUPS, unread=UNREAD_LETTERS, lengths=LENGTH_LETTERS, not_held="ABC")
 
 
 def g_key(value: float) -> int | None:

@@ -24,6 +24,9 @@ _LENGTH = rf"({NUMBER}){_UNIT}"
 _STOCK = re.compile(
     rf"\b(?:STOCK|BLANK|BILLET|BLOCK|RAW(?: PART)?)\b[^0-9.]{{0,24}}?[XYZ=: ]*{_LENGTH}\s*[X*,\u00d7]\s*[XYZ=: ]*{_LENGTH}\s*[X*,\u00d7]\s*[XYZ=: ]*{_LENGTH}"
 )
+_STOCK_BY_AXES = re.compile(
+    rf"\b(?:STOCK|BLANK|BILLET|BLOCK|RAW(?: PART)?)(?:\s?(?:SIZE|IS|DIMENSIONS?|DIMS?\.?))?[\s:=]{{0,4}}X[\s=]?{_LENGTH}[\s,]{{1,3}}Y[\s=]?{_LENGTH}[\s,]{{1,3}}Z[\s=]?{_LENGTH}"
+)
 _ROUND_STOCK = re.compile(
     rf"\b(?:STOCK|BLANK|BILLET|BAR|ROUND)\b[^0-9.]{{0,16}}?(?:DIA\.?|DIAMETER|\u00d8)\s*[=:]?\s*{_LENGTH}\s*[X*,\u00d7]\s*{_LENGTH}"
 )
@@ -200,7 +203,7 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
         called = _T_WORD.search(_CODE.sub("", text[:_LONGEST]).upper())
         if said:
             if stock is None:
-                found = _STOCK.search(said)
+                found = _STOCK.search(said) or _STOCK_BY_AXES.search(said)
                 if found is not None:
                     sizes = [(found[k], found[k + 1]) for k in (1, 3, 5)]
                     # One unit at the end is meant for all three.
