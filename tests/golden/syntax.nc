@@ -1,4 +1,4 @@
-; expect syntax 7:6 not a word
+; expect syntax 7:6 the letter O
 ; expect syntax 8:4 never closed
 G21 G17 G40 G49 G80 G90 G94
 T1 M6

@@ -10,6 +10,7 @@ import pytest
 from tests.conftest import START
 from tests.core.proof.test_golden import FILES, expected, job_text
 from underglass.core.finding import worst
+from underglass.core.language.block import read_block
 from underglass.core.proof.fixes import _FIXES, Fix, fix_for
 from underglass.core.proof.proof import Proof
 
@@ -18,6 +19,8 @@ FIXABLE = [p for p in FILES if {code for code, *_rest in expected(p.read_text())
 NO_FIX = {
     # Two of its kind are on at once, or the text has no place for it: said in words, not offered.
     "cycle-moves-z",
+    "condition-unread",
+    "goto-into-another-program",
 }
 
 
@@ -69,3 +72,21 @@ def test_no_fix_where_there_is_no_plain_answer(prove_text: Prove) -> None:
     assert all(fix_for(f, proof.source.lines) is None for f in proof.troubles if f.code == "rapid-into-stock")
     # The text may have changed since the proof.
     assert all(fix_for(f, ()) is None for f in proof.findings)
+
+
+@pytest.mark.parametrize(
+    ("wrong", "right", "title"),
+    [
+        ("GO X20.", "G0 X20.", "Write G0 for GO"),
+        ("G0 X2O.", "G0 X20.", "Write X20. for X2O."),
+        ("G0 X20,5 Y1.", "G0 X20.5 Y1.", "Write X20.5 for X20,5"),
+        ("G0 X1O5 Y1.", "G0 X105 Y1.", "Write X105 for X1O5"),
+    ],
+)
+def test_a_slip_of_the_finger_is_put_right(prove_text: Prove, wrong: str, right: str, title: str) -> None:
+    """The letter O for the figure 0, a comma for a point: the word is not carried out as it stands, and one finding says why."""
+    proof = prove_text(START + wrong + "\nM30\n")
+    (finding,) = [f for f in proof.troubles if f.code == "syntax"]
+    fix = fix_for(finding, proof.source.lines)
+    assert fix is not None and (fix.title, fix.after) == (title, (right,))
+    assert "X" not in {w.letter for w in read_block(wrong, 1).words} or wrong.startswith("GO")

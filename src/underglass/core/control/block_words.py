@@ -41,7 +41,7 @@ class BlockWords:
         self.g: dict[str, tuple[int, Word]] = {}
         self.m: dict[str, tuple[int, Word]] = {}
         self.letters: dict[str, Word] = {}
-        self.unknown = self.silent = False
+        self.unknown, self.silent = bool(block.problems), False
         self.preselect: Word | None = None
         self.not_held: tuple[Word, ...] = ()
         letters = self.letters

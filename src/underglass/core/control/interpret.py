@@ -28,6 +28,7 @@ from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Checkpoint, Memory, Run
 from underglass.core.control.state import AtStop, LengthWay, Registers, Start, Switches
 from underglass.core.errors import Cancelled
+from underglass.core.finding import Evidence
 from underglass.core.language.block import Block
 
 _CALLS = {("M", 98.0), ("M", 99.0), ("G", 65.0)}
@@ -179,7 +180,8 @@ class Control(Desk):
             self.flow.go_on_behind(self.skipped[block.line])
             return
         for problem in block.problems:
-            self.find("syntax", block, problem.message, problem.remedy, (problem.start, problem.end))
+            evidence: Evidence | None = {"write": problem.write} if problem.write else None
+            self.find("syntax", block, problem.message, problem.remedy, (problem.start, problem.end), evidence)
         if block.remarks:
             technology.judge_remarks(self, block)
         if block.skip and self.switches.skips(block.skip):

@@ -56,12 +56,17 @@ class Flow(NamedTuple):
 
 
 class Problem(NamedTuple):
-    """What could not be read, and what was expected in its place."""
+    """What could not be read, and what was expected in its place; ``write``: what to put there, where that is plain.
+
+    ``of_the_word``: it belongs to the word before it, which then is not what was read of it.
+    """
 
     start: int
     end: int
     message: str
     remedy: str
+    write: str = ""
+    of_the_word: bool = False
 
 
 class Remark(NamedTuple):
@@ -112,6 +117,10 @@ _TOKEN = re.compile(
 )
 """Possessive throughout: what a stranger wrote must not make it go back over it again and again."""
 _BROKEN_WORD = re.compile(r"[A-Za-z][ \t]*+[^A-Za-z\s(;%/]*+", re.ASCII)
+_WITH_O = re.compile(r"[A-Za-z][ \t]*+[-+]?[\d.]*+[Oo][\d.Oo]*+", re.ASCII)
+"""A word with the letter O in the place of the figure 0."""
+_FIGURE_BEFORE = re.compile(r"[A-Za-z][ \t]*[-+]?[\d.]+$", re.ASCII)
+_COMMA = re.compile(r",\d+", re.ASCII)
 _STRAY = re.compile(r"[^A-Za-z(;%/ \t]++|.")
 _LONGEST_NUMBER = 40
 
@@ -149,6 +158,9 @@ def _why_not(text: str, at: int) -> Problem:
     if char == ")":
         return Problem(at, at + 1, "a ) without its (", "take it away, or open the comment with (")
     if char.isalpha() and char.isascii():
+        with_o = _letter_o(text, at)
+        if with_o is not None:
+            return with_o
         broken = _BROKEN_WORD.match(text, at)
         piece = (broken.group() if broken else char).rstrip()
         if len(piece) == 1:
@@ -164,6 +176,14 @@ def _why_not(text: str, at: int) -> Problem:
     match = _STRAY.match(text, at)
     end = match.end() if match else at + 1
     piece = text[at:end]
+    before = _figure_before(text, at)
+    if before is not None and _COMMA.fullmatch(piece):
+        said, written = before.group() + piece, piece.replace(",", ".")
+        message = f"{_short(said)} has a comma in it: the control wants a point"
+        return Problem(at, end, message, f"write {_short(before.group() + written)} instead", written, True)
+    if before is not None and piece[0] == "." and "." in before.group():
+        message = f"{_short(before.group() + piece)} has more than one point in it"
+        return Problem(at, end, message, "write one number, as in X-10.5", of_the_word=True)
     if piece[0].isdigit() or piece[0] in "+-.":
         return Problem(
             at,
@@ -175,6 +195,28 @@ def _why_not(text: str, at: int) -> Problem:
     return Problem(
         at, end, f"'{shown}' is not part of any word{_named_in(piece)}", "a word is a letter and a number, as in X10.5"
     )
+
+
+def _figure_before(text: str, at: int) -> re.Match[str] | None:
+    """A word of which a column is the next character; None where it is not."""
+    begin = max(0, at - 60)
+    return next((m for m in _FIGURE_BEFORE.finditer(text, begin, at)), None)
+
+
+def _letter_o(text: str, at: int) -> Problem | None:
+    """A word with the letter O where the figure 0 is meant: ``GO``, ``X1O.``; None where there is none at this column."""
+    before = _figure_before(text, at) if text[at] in "Oo" else None
+    if before is None and text[at] in "Oo":
+        return None
+    found = _WITH_O.match(text, before.start() if before is not None else at)
+    if found is None:
+        return None
+    said = found.group()
+    # The word's own letter may be anything; behind it there are only figures.
+    written = said[0] + said[1:].replace("O", "0").replace("o", "0")
+    message = f"{_short(said)} has the letter O in it where the figure 0 is meant"
+    put = written[len(said) - (found.end() - at) :]
+    return Problem(at, found.end(), message, f"write {_short(written)} instead", put, before is not None)
 
 
 def _named_in(piece: str) -> str:
@@ -201,6 +243,8 @@ def read_block(text: str, line: int) -> Block:
                 start += 1
             problem = _why_not(text, start)
             problems.append(problem)
+            if words and problem.of_the_word:
+                words.pop()
             at = problem.end
             if (len(problems) >= _MOST_PROBLEMS or len(words) >= _MOST_WORDS) and at < len(text):
                 problems.append(_given_up(at, len(text)))
@@ -214,6 +258,13 @@ def read_block(text: str, line: int) -> Block:
         if kind == "word":
             if len(found["number"]) > _LONGEST_NUMBER:
                 problems.append(_too_long(found.start("letter"), at))
+                continue
+            if words and found["letter"] in "Oo" and words[-1].letter != "N":
+                problem = _letter_o(text, found.start("letter")) or _inside(found.start("letter"), at, found["word"])
+                problems.append(problem)
+                if problem.of_the_word:
+                    words.pop()
+                at = problem.end
                 continue
             words.append(
                 Word(found["letter"].upper(), float(found["number"]), found.start("letter"), at, found["word"])
@@ -238,6 +289,15 @@ def read_block(text: str, line: int) -> Block:
             break
     return Block(
         line=line, words=tuple(words), remarks=tuple(remarks), problems=tuple(problems), skip=skip, tape_mark=tape_mark
+    )
+
+
+def _inside(start: int, end: int, said: str) -> Problem:
+    return Problem(
+        start,
+        end,
+        f"{_short(said)} stands inside the block: O is a program's number",
+        "put the program's number in a line of its own",
     )
 
 

@@ -200,6 +200,18 @@ def _safe_line(finding: Finding, lines: Sequence[str]) -> Fix | None:
     return Fix(title=f"Insert {words} at the start", line=first, before=(), after=(words,))
 
 
+def _as_meant(finding: Finding, lines: Sequence[str]) -> Fix | None:
+    """What was slipped on in typing, where it is plain what was meant: the letter O for a 0, a comma for a point."""
+    write, old = str(finding.evidence.get("write") or ""), lines[finding.line - 1]
+    first, last = finding.column - 1, finding.end_column - 1
+    if not write or last > len(old):
+        return None
+    word = re.search(r"[A-Za-z]?[^A-Za-z\s]*$", old[:first])
+    begun = word.group() if word is not None and old[first - 1 : first].strip() else ""
+    title = f"Write {(begun + write).upper()} for {(begun + old[first:last]).upper()}"
+    return _change(title, finding, lines, old[:first] + write + old[last:])
+
+
 def _cycle(finding: Finding, lines: Sequence[str]) -> Fix | None:
     """At a tool change or the end. What a move of Z alone was meant to be, at rapid or at feed, nobody can tell."""
     _block, word = _word_at(finding, lines)
@@ -219,6 +231,7 @@ _FIXES: dict[str, Callable[[Finding, Sequence[str]], Fix | None]] = {
     "comp-register-missing": _number("D"),
     "number-no-decimal": _point,
     "modal-conflict": _drop,
+    "syntax": _as_meant,
     "over-speed": _highest_speed,
     "over-feed": _highest_feed,
     "tap-feed": _tap,
