@@ -6,6 +6,8 @@ import math
 
 import pytest
 
+from underglass.core.data import data_folder
+from underglass.core.files.load import load
 from underglass.core.language.stated import stated
 from underglass.core.units import Unit
 
@@ -61,7 +63,7 @@ def test_zero(text: str, sides: tuple[str, str, str, bool] | None) -> None:
         (["(T1 THREAD MILL M20 D12 P1.5)"], 1, "end-mill", 12.0),
         (["(T4 1/2-13 THREAD MILL .375)"], 4, "end-mill", 9.525),
         (["(T1 ROUGHER 20MM)"], 1, "end-mill", 20.0),
-        (["(T2 16MM 2 FLUTE CARBIDE)"], 2, "end-mill", 16.0),
+        (["(T2 16MM 2 FLUTE CARBIDE)"], 2, "", 16.0),
         (["(T2 12 X 26 EM)"], 2, "end-mill", 12.0),
         (["(T2 EM 16R0.8)"], 2, "end-mill", 16.0),
         (["(T3 D33 END MILL)"], 3, "end-mill", 0.0),
@@ -105,3 +107,11 @@ def test_what_is_no_tool_is_none() -> None:
     assert stated(["(SLOT)", "", "", "", "", "", "T1 M6", "(POCKET R4)"], "mm").tools == ()
     found = stated(["(T1 20 BULLNOSE R3)", "(T1 10 END MILL)"], "mm")
     assert len(found.tools) == 1 and found.tools[0].corner == 3.0
+
+
+@pytest.mark.parametrize("job", ["vent-bracket", "winder-cover"])
+def test_the_demos_state_the_tools_that_they_have(job: str) -> None:
+    made, source, _path = load(data_folder() / "demo" / f"{job}.job.toml")
+    found = {t.number: (t.kind, t.diameter) for t in stated(source.lines, "mm").tools}
+    assert len(found) >= 2
+    assert found == {n: (made.bench.tools[n].kind, made.bench.tools[n].DC) for n in found}

@@ -159,8 +159,10 @@ class ToolsPage(ToolFields):
         elif verb == "take":
             job, tool, said = self.document.table_job, self.tool(), self._stated(int(number))
             if job is not None and tool is not None and said is not None:
+                named = self.document.stated.tool(int(number))
+                kind = said.kind if named is None or named.kind else tool.kind
                 made = replace(
-                    tool, kind=said.kind, DC=said.DC, RE=said.RE, SIG=said.SIG, TP=said.TP or tool.TP,
+                    tool, kind=kind, DC=said.DC, RE=said.RE, SIG=said.SIG, TP=said.TP or tool.TP,
                     shank=said.shank, centre_cutting=said.centre_cutting,
                 )  # fmt: skip
                 self.do(
@@ -358,11 +360,12 @@ class ToolsPage(ToolFields):
         if now is not None:
             found = self.document.stated.tool(now.number)
             if found is not None and (
-                found.kind != now.kind or (found.diameter and abs(found.diameter - now.DC) > 0.001)
+                (found.kind and found.kind != now.kind) or (found.diameter and abs(found.diameter - now.DC) > 0.001)
             ):
                 figure = f" {short(found.diameter, unit)}" if found.diameter else ""
+                kind = KIND_WORDS.get(found.kind, "cutter")
                 said.append(
-                    f"Line {found.line} states a {KIND_WORDS[found.kind]}{figure}. "
+                    f"Line {found.line} states {'an' if kind[0] in 'aeiou' else 'a'} {kind}{figure}. "
                     f'<a style="color:{p.active}" href="take:{now.number}">Take it</a>'
                 )
         self.offer.setText("<br>".join(said))

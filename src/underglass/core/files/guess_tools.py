@@ -68,7 +68,7 @@ def make_tool(
 
 def guessed_tool(number: int, drill: bool, said: StatedTool | None) -> Tool:
     """A tool as a comment states it; where none does, a drill or an end mill of 10 mm."""
-    kind = said.kind if said is not None else "drill" if drill else "end-mill"
+    kind = (said.kind if said is not None else "") or ("drill" if drill else "end-mill")
     diameter = said.diameter if said is not None and said.diameter else _USUAL["mm"]
     return make_tool(
         number,
@@ -225,6 +225,8 @@ def guess_tools(
             tools[n] = guess
         else:
             kind = said.kind if said.kind else guess.kind
+            # Only a cutter is spoken of: what it does tells which, and how wide it is tells a face mill.
+            kind = "end-mill" if not said.kind and kind == "face-mill" and said.diameter < _FACE_MILL_MM else kind
             diameter = said.diameter or (guess.DC if guess.kind == kind else _USUAL[unit])
             pitch = said.pitch or (guess.TP if guess.kind == kind else 0.0)
             tools[n] = make_tool(n, kind, diameter, corner=said.corner, pitch=pitch, angle=said.angle)

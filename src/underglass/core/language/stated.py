@@ -89,7 +89,7 @@ class StatedZero:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StatedTool:
-    """A tool by number; ``kind`` as the job file names it. mm, the angle of its whole point in rad; 0: not said."""
+    """A tool by number; ``kind`` as the job file names it, "" where only a cutter is spoken of. mm, the angle of its whole point in rad; 0: not said."""
 
     number: int
     kind: str
@@ -160,14 +160,14 @@ def _tool(said: str, number: int, line: int, unit: Unit) -> StatedTool | None:
         cutter = None if _UNDERCUTS.search(bare) else _A_CUTTER.search(bare)
         if cutter is None:
             return None
-        kind = "end-mill", *cutter.span()
+        kind = "", *cutter.span()
     name, *at = kind
     size = size_of(bare, name, (at[0], at[1]), unit)
     by_d = _D_NUMBER.search(bare)
     if not size.diameter and by_d is not None and int(by_d[1]) - number not in _D_APART:
         # No register of its own, and nothing else that could be its size.
         size = size._replace(diameter=figure_mm(by_d[1], None, unit, name))
-    if not size.diameter and name == "end-mill" and _kind(bare) is None:
+    if not size.diameter and not name:
         return None
     return StatedTool(
         number=number,

@@ -145,10 +145,9 @@ def size_of(said: str, kind: str, at: tuple[int, int], unit: Unit) -> Size:
         both = f"{head} | {tail}"
         before = list(_ANY.finditer(head))
         after = _ANY.search(tail)
-        # Of two figures with an X between them the second is a length.
-        found = (
-            _BY_WORD.search(both) or _WORD_AFTER.search(both) or (_TWO.search(head) or before[-1] if before else after)
-        )
+        # Of two figures with an X between them, straight before the tool's name, the second is its length.
+        two = next((t for t in _TWO.finditer(head) if before and t.end() == before[-1].end()), None)
+        found = _BY_WORD.search(both) or _WORD_AFTER.search(both) or two or (before[-1] if before else after)
         diameter = figure_mm(found[1], found[2], unit, kind) if found is not None else 0.0
     radius = 0.0
     if corner is None and kind == "bull-nose" and (two := _TWO.search(f"{head} | {tail}")) is not None:
