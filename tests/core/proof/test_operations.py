@@ -8,6 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from tests.conftest import START
+from underglass.core.language.outline import sections
 from underglass.core.proof.operations import operation_of, operations
 from underglass.core.proof.proof import Proof
 
@@ -42,3 +43,14 @@ def test_a_filled_in_operation_goes_by_its_name(prove_text: Callable[..., Proof]
     )
     text = text.replace("CY=40.\n", "CY=40.)\n")
     assert [o.name for o in operations(prove_text(text))] == ["", "POCKET, ROUND", "SLOT"]
+
+
+def test_a_tool_called_within_a_form_goes_by_the_forms_name(prove_text: Callable[..., Proof]) -> None:
+    """The shop's own comment on the tool stands nearer to its change, and says less."""
+    text = (
+        START
+        + "G0 Z50.\n(POCKET, ROUND: CX=60. CY=40.)\n(  TOP=0. DEEP=6.)\nM5\n(DRILL 8)\nT2 M6\nG0 G54 X60. Y40. S2000 M3\nG43 H2 Z5.\n"
+        + "G1 Z-2. F100\nG0 Z50.\n(POCKET, ROUND: END 3FA1)\n(SLOT MILL)\nT1 M6\nG0 X20. S2000 M3\nG43 H1 Z5.\nG1 Z-1. F100\nG0 Z50.\nM5\nM30\n"
+    )
+    assert [o.title for o in operations(prove_text(text))] == ["T1", "T2 POCKET, ROUND", "T1 SLOT MILL"]
+    assert [s.title for s in sections(text.splitlines())][1:] == ["POCKET, ROUND", "SLOT MILL"]

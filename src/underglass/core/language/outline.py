@@ -14,6 +14,10 @@ _CHANGE = re.compile(r"(?<![A-Z])M0*6(?![0-9.])", re.IGNORECASE)
 _TOOL = re.compile(r"(?<![A-Z#])T\s*+(\d{1,30})", re.IGNORECASE)
 _PROGRAM = re.compile(r"\s*+(?:O\s*+|:\s*+)(\d{1,30})", re.IGNORECASE)
 _REMARK = re.compile(r"\([^()]*\)|;.*")
+ENTRIES = re.compile(r":\s*[A-Z0-9]+\s*=")
+FORM_END = re.compile(r": END [0-9A-F]{4}\)")
+"""The comments around an operation that was filled in, as ``core.compose`` writes them."""
+_FORM_HEAD_LINES = 40
 _NUMBER = re.compile(r"\s*+/?+\s*+N\s*+(\d{1,30})(?![0-9.])", re.IGNORECASE)
 
 
@@ -34,6 +38,16 @@ def _bare(text: str) -> str:
 def is_remark(text: str) -> bool:
     """Whether a line holds a comment and nothing else."""
     return ("(" in text or ";" in text) and not _REMARK.sub("", text).strip(" \t")
+
+
+def form_heading(lines: Sequence[str], line: int) -> str:
+    """The name of the filled-in operation in whose first blocks a line (from 1) stands; empty where it stands in none."""
+    for text in reversed(lines[max(0, line - _FORM_HEAD_LINES) : line - 1]):
+        if FORM_END.search(text):
+            return ""
+        if is_remark(text) and ENTRIES.search(text):
+            return ENTRIES.split(text.strip().lstrip("(;"))[0].strip()
+    return ""
 
 
 def _headed(lines: Sequence[str], line: int, lowest: int) -> tuple[int, str]:
@@ -70,6 +84,7 @@ def sections(lines: Sequence[str]) -> tuple[Section, ...]:
             tool = int(named[1])
         if has_change and _CHANGE.search(bare):
             begin, title = _headed(lines, k, lowest)
+            title = form_heading(lines, k + 1) or title
             starts.append((begin, "tool", tool, title))
             lowest = k + 1
     out = []

@@ -6,20 +6,15 @@ the middle of a cut is no heading. (Common practice, no source.)
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from underglass.core.language.outline import is_remark
+from underglass.core.language.outline import ENTRIES, FORM_END, is_remark
 from underglass.core.proof.alone import moves_of
 from underglass.core.proof.proof import Proof
-
-_ENTRIES = re.compile(r":\s*[A-Z0-9]+\s*=")
-_TAIL = re.compile(r": END [0-9A-F]{4}\)")
-"""The comments around an operation that was filled in, as ``core.compose`` writes them."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,7 +48,7 @@ def operations(proof: Proof) -> tuple[Operation, ...]:
         a, b = moves_of(proof, segment)
         if b <= a:
             continue
-        starts = [(a, _ENTRIES.split(segment.remark)[0].strip())]
+        starts = [(a, ENTRIES.split(segment.remark)[0].strip())]
         # Of the moves that go on in the text, those with a heading between them and the move before.
         here, before = line[a + 1 : b], line[a : b - 1]
         upto, since = np.searchsorted(remarks, here, side="left"), np.searchsorted(remarks, before, side="right")
@@ -88,11 +83,11 @@ def operation_of(found: tuple[Operation, ...], moves: int) -> NDArray[np.int32]:
 
 def _heading(lines: Sequence[str], last: int) -> str:
     """What a comment says that ends in this line, by its first line; empty where it only closes a filled-in operation."""
-    if _TAIL.search(lines[last - 1]):
+    if FORM_END.search(lines[last - 1]):
         return ""
     first = last
-    while first > 1 and is_remark(lines[first - 2]) and not _TAIL.search(lines[first - 2]):
+    while first > 1 and is_remark(lines[first - 2]) and not FORM_END.search(lines[first - 2]):
         first -= 1
     text = lines[first - 1].strip().strip("();").strip()
     # A filled-in operation gives its entries behind its name.
-    return _ENTRIES.split(text)[0].strip()
+    return ENTRIES.split(text)[0].strip()

@@ -21,6 +21,7 @@ from underglass.core.control.timing import Timing
 from underglass.core.errors import UnusableFile
 from underglass.core.finding import Finding, Position, Severity
 from underglass.core.language.block import read_block
+from underglass.core.language.outline import form_heading
 from underglass.core.language.source import Source, read_bytes
 from underglass.core.proof.accepted import accepted
 from underglass.core.proof.causes import leaving_move, with_causes
@@ -293,6 +294,9 @@ def _tools_said(source: Source) -> dict[int, str]:
 
 def _remark_near(source: Source, line: int, tool: int, header: Mapping[int, str]) -> str:
     """The comment at a tool's change or just above it, unless it names another tool; else what the header says of this one."""
+    form = form_heading(source.lines, line)
+    if form:
+        return form
     for number in (line, line - 1, line - 2):
         if not 1 <= number <= len(source.lines) or not any(c in source.lines[number - 1] for c in "(;"):
             continue
