@@ -53,7 +53,7 @@ def form_heading(lines: Sequence[str], line: int) -> str:
 def _headed(lines: Sequence[str], line: int, lowest: int) -> tuple[int, str]:
     """(first line, title) of a stretch that begins at ``line``: comments right above it belong to it and name it."""
     first, title = line, ""
-    while first > lowest and is_remark(lines[first - 1]):
+    while first > lowest and is_remark(lines[first - 1]) and not FORM_END.search(lines[first - 1]):
         first -= 1
     if first < line:
         title = lines[first].strip().lstrip("(;").rstrip(")").strip()
