@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import ClassVar, Protocol
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from underglass.app.document import Document
+from underglass.app.parts.basic import rich
 from underglass.app.setup.binding import SetupPage, at
 from underglass.app.setup.rows_view import BELIEF, TRUTH, WEAR, RowsView
 from underglass.app.setup.sides import Actions, Heads, Sides
+from underglass.app.setup.stock_page import confirm
 from underglass.app.setup.what_if import WhatIf
 from underglass.app.style.palette import Palette
 from underglass.core.files.job_edit import JobEdit
@@ -29,6 +31,27 @@ class OwnPage(SetupPage):
     def job(self) -> Job | None:
         job = self.document.job
         return job if job is not None and job.bench.more is not None else None
+
+    def guesses(self, names: Callable[[], tuple[str, ...]], what: str) -> QLabel:
+        """A line that says that what the page is about (``what``, as a person says it) is only guessed, and takes it for true on a click."""
+        line = rich()
+        self.box.addWidget(line)
+
+        def refresh() -> None:
+            job = self.job
+            left = job is not None and bool(job.unconfirmed & set(names()))
+            p = self.palette_
+            line.setText(
+                f'<span style="color:{p.caution}">\u25b3 {what[:1].upper()}{what[1:]}: guessed, not confirmed.</span> '
+                f'<a style="color:{p.active}" href="confirm">Confirm</a>'
+                if left
+                else ""
+            )
+            line.setVisible(left)
+
+        line.linkActivated.connect(lambda _link: self.do(lambda edit: confirm(edit, *names()), f"confirmed {what}"))
+        self._refreshers.append(refresh)
+        return line
 
     def figure(self, value: float) -> float:
         """mm as the job file writes it."""

@@ -39,6 +39,7 @@ class SheetPage(FlatPage):
 
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__(document, palette)
+        self.guessed = self.guesses(lambda: ("stock", "zero", "machine"), "sheet, zero and machine")
         self.said = self.say()
         grid = self.sheet_grid = self.grid()
         words = (("x", "Along X", 0), ("y", "Along Y", 1), ("t", "Thickness", 2))
@@ -203,6 +204,9 @@ class CutterPage(FlatPage):
 
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__(document, palette)
+        self.guessed = self.guesses(
+            lambda: tuple(f"T{n}" for n in self.job.bench.tool_names) if self.job else (), "the cutter"
+        )
         grid = self.grid()
         kind, _k = self.choice(
             "Cutter", lambda: [(w, k) for k, w in CUTTER_WORDS.items()], lambda: str(at(document.job_data, ("tool", 0, "kind")) or "torch"),
@@ -317,6 +321,7 @@ class TurretPage(StationPage):
     def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
         super().__init__(document, palette)
         self.number_chosen = 0
+        self.guessed = self.guesses(lambda: (f"T{self.number_chosen}",), "this punch")
         grid = self.tool_grid = self.grid()
         holder, self.list = self.station_list()
         self.put(grid, holder, 0, span=2)

@@ -30,6 +30,7 @@ class StockPage(OwnPage):
     def __init__(self, document: Document, palette: Palette) -> None:
         super().__init__(document, palette)
         self.profile = ProfileTable()
+        self.guessed = self.guesses(lambda: ("stock", "zero", "machine"), "bar, chuck, zero and machine")
         self.said = self.say()
         grid = self.grid()
         holder, _combo = self.choice(
@@ -276,6 +277,7 @@ class ToolsPage(StationPage):
     def __init__(self, document: Document, folder: Path, palette: Palette) -> None:
         super().__init__(document, palette)
         self.number_chosen = 0
+        self.guessed = self.guesses(lambda: (f"T{self.number_chosen}",), "this tool")
         grid = self.tool_grid = self.grid()
         holder, self.list = self.station_list()
         self.put(grid, holder, 0, span=2)

@@ -13,7 +13,7 @@ from underglass.core.finding import Finding, Severity
 from underglass.core.proof.job import Job
 
 SURVIVES = frozenset({
-    "arc-centre-missing", "arc-mismatch", "arc-past-quadrant", "comp-cycle", "comp-exit-arc", "comp-left-on", "comp-lookahead",
+    "arc-centre-missing", "arc-mismatch", "arc-past-quadrant", "beam-left-on", "beam-on-pause", "beam-on-rapid", "comp-cycle", "comp-exit-arc", "comp-left-on", "comp-lookahead",
     "comp-plane-change", "comp-register-missing", "comp-side-change", "comp-units-change", "cycle-left-on", "feed-missing",
     "length-number-missing", "length-offset-missing", "loop-runaway", "modal-conflict", "not-text", "shift-left-over",
     "stopped-tool-into-stock", "subprogram-missing", "syntax", "tool-unknown", "turn-feed-stopped", "word-unknown",
