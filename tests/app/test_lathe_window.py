@@ -381,6 +381,9 @@ def test_a_bare_turning_program_opens_on_a_guessed_lathe(
     place = window.own_setup.now
     proved(qtbot, window, lambda: place.stock.fields["outer"].typed.emit(45.0))
     assert window.document.job_data["stock"]["size"][0] == 45.0
+    assert place.stock.guessed.isVisible()
+    proved(qtbot, window, lambda: place.stock.guessed.linkActivated.emit("confirm"))
+    assert window.document.job.unconfirmed == {"T1"}
 
 
 def test_tools_are_kept_taken_and_written(qtbot: QtBot, bush: Callable[[str], MainWindow], tmp_path: Path) -> None:

@@ -443,3 +443,34 @@ def test_the_rest_of_a_nest_is_saved_from_a_contour_on(
     want = shapely.union_all([b.shape for b in history.bites[13:]])
     assert shapely.symmetric_difference(want, shapely.union_all([b.shape for b in left.bites])).area < 1e-3
     assert not [f.code for f in rest.findings if f.severity.word in ("crash", "fault")]
+
+
+@pytest.mark.parametrize(("name", "tool"), [("ridge-gusset-slip", 1), ("louvre-panel", 5)])
+def test_a_bare_program_of_a_sheet_machine_is_guessed_and_confirmed(
+    qtbot: QtBot, opened: Callable[[Path], MainWindow], tmp_path: Path, name: str, tool: int
+) -> None:
+    copy_demo(name, tmp_path / "demo")
+    program = tmp_path / f"{name}.nc"
+    program.write_bytes((tmp_path / "demo" / f"{name}.nc").read_bytes())
+    window = opened(program)
+    still(qtbot, window)
+    assert "guesses" in window.trouble and "as line 3 states" in window.trouble
+    window.setting_up.confirm_guess(f"T{tool}")
+    place = window.own_setup.now
+    page = place.pages["tools"]
+    assert page.guessed.isVisible() and "guessed, not confirmed" in page.guessed.text()
+    proved(qtbot, window, lambda: page.guessed.linkActivated.emit("confirm"))
+    job = window.document.job
+    assert job is not None and f"T{tool}" not in job.unconfirmed and "machine" in job.unconfirmed
+    assert not page.guessed.isVisible() and window.document.modified
+    window.setting_up.confirm_guess("machine")
+    stock = place.pages["stock"]
+    assert place.page == "stock" and stock.guessed.isVisible()
+    proved(qtbot, window, lambda: stock.guessed.linkActivated.emit("confirm"))
+    job = window.document.job
+    assert job is not None and not job.unconfirmed & {"stock", "zero", "machine"}
+    # What is confirmed is no guess any more: a caution becomes what it is.
+    worst = max(f.severity for f in proof_of(window).findings)
+    assert worst == (Severity.FAULT if "slip" in name else Severity.NOTE)
+    window.document.undo_setup()
+    assert "machine" in window.document.job.unconfirmed  # type: ignore[union-attr]
