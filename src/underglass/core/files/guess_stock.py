@@ -17,7 +17,7 @@ from underglass.core.bench.tool import Tool
 from underglass.core.control.motions import Motions
 from underglass.core.control.run import Run
 from underglass.core.control.state import Vector
-from underglass.core.files.guess_tools import row_step
+from underglass.core.files.guess_tools import THIN_MM, row_step
 from underglass.core.proof.level_runs import element_points
 from underglass.core.units import MM_PER_INCH, Unit
 
@@ -161,9 +161,17 @@ def guess_block(run: Run, tools: dict[int, Tool], zero: Vector, unit: Unit) -> B
                 else:
                     a[axis], b[axis] = a[axis] - 0.6 * r, b[axis] + 0.6 * r
             why = "around the face that is milled"
+    a, b = _snapped(a, unit), _snapped(b, unit)
     size = np.clip(b - a, 1.0, 5000.0)
     height = float(np.clip(top - bottom, 1.0, 1000.0))
     return Block((float(a[0]), float(a[1]), top - height), (float(size[0]), float(size[1]), height), why)
+
+
+def _snapped(sides: Floats, unit: Unit) -> Floats:
+    """Sides without what the hair-thin cutter of the trial is out by: what is all but a round figure is one."""
+    scale, places = (MM_PER_INCH, 3) if unit == "inch" else (1.0, 2)
+    near = np.round(sides / scale, places) * scale
+    return np.where(np.abs(near - sides) <= 2.5 * THIN_MM, near, sides)
 
 
 def _even(a: Floats, b: Floats, room: float) -> tuple[Floats, Floats]:
