@@ -237,3 +237,14 @@ def test_more_parts_than_the_table_holds_are_taken_to_be_one() -> None:
     proof = proof_of(text)
     assert len(proof.job.bench.stocks) == 1 and proof.job.bench.zero["G54"] == proof.job.bench.zero["G55"]
     assert ["where G54 is" in f.message for f in proof.findings if f.code == "zero-not-given"] == [True]
+
+
+@pytest.mark.parametrize(("deep", "said"), [(75, []), (95, ["holder-into-stock"])])
+def test_a_tool_stands_out_as_far_as_its_work_goes_down_where_one_of_its_size_does(deep: int, said: list[str]) -> None:
+    """Five times its diameter is what a cutter stands out at the most (common practice, no source)."""
+    proof = proof_of(
+        "(STOCK 120 X 100 X 100)\nG21 G17 G90 G40 G80 G54\nT1 M6 (18 END MILL)\nG0 X60. Y50. S2000 M3\nG43 H1 Z20.\nZ2.\n"
+        f"G1 Z-{deep}. F100\nX80. F300\nY60.\nG0 Z20.\nM30\n"
+    )
+    assert [f.code for f in proof.troubles if f.code == "holder-into-stock"] == said
+    assert proof.job.bench.tools[1].stickout == (deep + 5.0 if not said else 54.0)

@@ -142,3 +142,15 @@ def test_a_second_offset_is_another_sheet_beside_the_first() -> None:
     assert two.x - one.x > 100.0 and two.y == one.y
     assert [f.code for f in proof.findings if f.code == "zero-not-given"] == ["zero-not-given"]
     assert any("another sheet at G55" in said for said in proof.job.guessed)
+
+
+def test_bridges_and_slats_that_nobody_has_spoken_of_are_notes(tmp_path: Path) -> None:
+    """Several contours that end as far short of their beginnings are meant so; one alone is looked at."""
+    row = "G0 X20. Y{a}.\nM3\nG4 P0.5\nG1 X20. Y{b}. F2000\nX120.\nY{a}.\nX{end}\nM5\n"
+    two = [row.format(a=a, b=a + 40, end="22.5") for a in (20, 80)]
+    both = bare_text(tmp_path, f"G21 G90 G54\n{''.join(two)}M30\n")
+    assert [(f.code, f.severity) for f in both.findings] == [("piece-hangs", Severity.NOTE)] * 2
+    one = bare_text(tmp_path, f"G21 G90 G54\n{two[0]}{row.format(a=80, b=120, end='18.')}G0 X60. Y100.\nM30\n")
+    assert {(f.code, f.severity) for f in one.findings} == {
+        ("piece-hangs", Severity.CAUTION), ("piece-may-tip", Severity.NOTE)
+    }  # fmt: skip

@@ -27,7 +27,7 @@ from underglass.core.control.state import LengthWay, Registers, Start, Vector
 from underglass.core.data import data_folder
 from underglass.core.files import profiles
 from underglass.core.files.guess_stock import guess_block
-from underglass.core.files.guess_tools import LENGTH_MM, THIN_MM, guess_tools, guessed_tool
+from underglass.core.files.guess_tools import LENGTH_MM, THIN_MM, guess_tools, guessed_tool, reaching
 from underglass.core.files.job import read_job_text
 from underglass.core.language.source import Source
 from underglass.core.language.stated import Stated, stated
@@ -43,6 +43,8 @@ _READ = 5000
 _ZERO = (-400.0, -220.0, -420.0)
 _BETWEEN_MM = 20.0
 """What is left between the cutters' ways round one part and round the next."""
+_THROUGH_MM = 10.0
+"""What goes further through the stock than this is no reason for a longer tool."""
 _LIMITS = Limits(jumps=20_000, work=50_000, pecks=2_000)
 """How far loops, calls and pecks are followed for a guess."""
 
@@ -182,6 +184,7 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     tools = guess_tools(run, quick, numbers, {t.number: t for t in said_in.tools}, unit)
     way = _length_way(run)
     stock, about, known = _stock(run, tools, said_in, unit)
+    tools = _reaching(run, tools, stock)
     frame = Frame.at(_ZERO)
     used = sorted({u.name for u in run.motions.offsets_used} | {"G54"})
     parts = _side_by_side(run, stock, tools, machine)
@@ -224,6 +227,19 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
         stated=frozenset(known | sizes),
     )
     return complete(job)
+
+
+def _reaching(run: Run, tools: dict[int, Tool], stock: Solid) -> dict[int, Tool]:
+    """The tools, long enough for how far down into the stock each of them goes."""
+    motions = run.motions
+    if not len(motions):
+        return tools
+    low, called = motions.boxes()[0][:, 2] - motions.shifts()[:, 2], motions.tool_of()
+    fed = ~motions.rapid() & (motions.dwell == 0.0)
+    height = stock.extent[2]
+    top = part_place(stock, Frame.at(_ZERO))[2] + height
+    deep = {n: top - float(low[fed & (called == n)].min(initial=top)) for n in tools}
+    return {n: reaching(t, min(deep[n], height + _THROUGH_MM)) for n, t in tools.items()}
 
 
 def _side_by_side(run: Run, stock: Solid, tools: dict[int, Tool], machine: Machine) -> dict[str, Frame]:

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import cast
 
 import numpy as np
@@ -64,6 +64,21 @@ def make_tool(
         NOF=FLUTES.get(kind, 0),
         centre_cutting=kind != "face-mill",
     )
+
+
+_REACH = {"drill": 12.0, "reamer": 12.0, "tap": 8.0, "boring-bar": 8.0}
+_MILLS_REACH = 5.0
+"""How many times its diameter a tool stands out at the most (common practice, no source)."""
+_ABOVE_MM = 5.0
+
+
+def reaching(tool: Tool, deep: float) -> Tool:
+    """The tool, standing out of its holder far enough to go ``deep`` mm below the stock's top, where one of its size does."""
+    need = deep + _ABOVE_MM
+    if need <= tool.stickout or need > _REACH.get(tool.kind, _MILLS_REACH) * tool.DC:
+        return tool
+    held = tool.length - tool.stickout
+    return replace(tool, stickout=need, APMX=need, length=need + held)
 
 
 def guessed_tool(number: int, drill: bool, said: StatedTool | None) -> Tool:

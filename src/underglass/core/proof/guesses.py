@@ -6,7 +6,7 @@ A finding that no sensible guess would change stays what it is: ``SURVIVES`` is 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from underglass.core.finding import Finding, Severity
@@ -44,7 +44,31 @@ def capped(findings: Iterable[Finding], job: Job) -> tuple[Finding, ...]:
     guesses = job.unconfirmed - job.stated
     if not job.unconfirmed:
         return tuple(findings)
-    return tuple(_capped(f, guesses, job) for f in findings)
+    return _eased([_capped(f, guesses, job) for f in findings], guesses)
+
+
+_SAME_GAP_MM = 0.1
+
+
+def _eased(findings: Sequence[Finding], guesses: frozenset[str]) -> tuple[Finding, ...]:
+    """Cautions that are worth no more than a note on what is guessed: slats whose pitch nobody has said, and contours that all end as far
+    short of their beginnings as one another, as bridges that are meant do."""
+    gaps = [float(f.evidence["gap_mm"] or 0.0) for f in findings if f.code == "piece-hangs"]
+    out = []
+    for f in findings:
+        guess = ""
+        if f.code == "piece-may-tip" and "machine" in guesses:
+            guess, said = "machine", "the slats are guessed"
+        elif f.code == "piece-hangs" and f"T{f.tool}" in guesses:
+            gap = float(f.evidence["gap_mm"] or 0.0)
+            if gap > _SAME_GAP_MM and sum(abs(gap - other) <= _SAME_GAP_MM for other in gaps) > 1:
+                guess, said = f"T{f.tool}", "that bridges are meant is guessed: several end so"
+        if guess:
+            f = replace(
+                f, raised=Severity.NOTE, evidence={**f.evidence, "guess": guess}, message=f"{f.message} ({said})"
+            )
+        out.append(f)
+    return tuple(out)
 
 
 def _capped(finding: Finding, guesses: frozenset[str], job: Job) -> Finding:
