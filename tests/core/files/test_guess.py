@@ -248,3 +248,21 @@ def test_a_tool_stands_out_as_far_as_its_work_goes_down_where_one_of_its_size_do
     )
     assert [f.code for f in proof.troubles if f.code == "holder-into-stock"] == said
     assert proof.job.bench.tools[1].stickout == (deep + 5.0 if not said else 54.0)
+
+
+def test_a_program_that_sets_its_offsets_says_where_the_parts_are() -> None:
+    head = "G10 L2 P1 X-500. Y-200. Z-350.\nG10 L2 P2 X-300. Y-200. Z-350.\n"
+    proof = proof_of(TWO_PARTS.replace("T1 M6\n", head + "T1 M6\n"))
+    zero = proof.job.bench.zero
+    assert [(z.x, z.y, z.z) for z in (zero["G54"], zero["G55"])] == [(-500.0, -200.0, -350.0), (-300.0, -200.0, -350.0)]
+    assert len(proof.job.bench.stocks) == 2
+    assert [f.code for f in proof.findings if f.code != "first-approach"] == []
+    # Nearer than the part is long: it cannot be two of them.
+    near = proof_of(TWO_PARTS.replace("T1 M6\n", head.replace("X-300.", "X-490.") + "T1 M6\n"))
+    assert len(near.job.bench.stocks) == 1
+
+
+def test_extended_offsets_are_parts_too() -> None:
+    proof = proof_of(TWO_PARTS.replace("G54", "G54.1 P1").replace("G55", "G54.1 P7"))
+    assert [s.name for s in proof.job.bench.stocks] == ["stock at G54.1P1", "stock at G54.1P7"]
+    assert [f.code for f in proof.troubles] == ["zero-not-given"]

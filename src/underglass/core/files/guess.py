@@ -24,6 +24,7 @@ from underglass.core.control.interpret import Control
 from underglass.core.control.profile import ControlProfile
 from underglass.core.control.run import Run
 from underglass.core.control.state import LengthWay, Registers, Start, Vector
+from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.data import data_folder
 from underglass.core.files import profiles
 from underglass.core.files.guess_stock import guess_block
@@ -160,7 +161,7 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     if other is not None:
         return other
     machine, control = _shipped(USUAL)
-    zeros = {f"G{n}": _ZERO for n in range(54, 60)}
+    zeros = dict.fromkeys((*OFFSETS_IN_ORDER, *(f"G54.1P{n}" for n in range(1, 49))), _ZERO)
     unit = program_unit(source.lines)
     said_in = stated(source.lines[:_READ], unit)
     quick = replace(control, limits=_LIMITS, d_default="tool")
@@ -187,12 +188,15 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
     tools = _reaching(run, tools, stock)
     frame = Frame.at(_ZERO)
     used = sorted({u.name for u in run.motions.offsets_used} | {"G54"})
-    parts = _side_by_side(run, stock, tools, machine)
-    zero = {name: parts.get(name, frame) for name in used}
-    stocks: tuple[Solid, ...] = (stock,)
-    if len(parts) > 1:
-        place = part_place(stock, frame)
-        stocks = tuple(replace(stock, name=AT_ZERO + name, frame=there.moved(*place)) for name, there in parts.items())
+    set_by_program = _set_by_program(run, way)
+    parts = _where_set(run, stock, set_by_program) if set_by_program else _side_by_side(run, stock, tools, machine)
+    origin = next(iter(parts.values()), frame)
+    zero = {name: parts.get(name) or set_by_program.get(name, origin) for name in used}
+    place = part_place(stock, frame)
+    stocks = tuple(
+        replace(stock, name=AT_ZERO + name if len(parts) > 1 else stock.name, frame=there.moved(*place))
+        for name, there in parts.items()
+    ) or (stock,)
     bench = Bench(machine=machine, stocks=stocks, fixtures=(), tools=tools, zero=zero)
     held = Registers(
         work={name: (there.x, there.y, there.z) for name, there in zero.items()},
@@ -200,7 +204,6 @@ def guess_job(source: Source, path: Path, cancelled: Callable[[], bool] = lambda
         radius={n: t.radius for n, t in tools.items()},
     )
     said = [about, "fixtures: none", "registers: all right", _WAY_SAID[way]]
-    origin = next(iter(parts.values()), frame)
     said[1:1] = [
         f"zero: another part at {name}, {_away(origin, there, unit)}"
         for name, there in parts.items()
@@ -242,17 +245,44 @@ def _reaching(run: Run, tools: dict[int, Tool], stock: Solid) -> dict[int, Tool]
     return {n: reaching(t, min(deep[n], height + _THROUGH_MM)) for n, t in tools.items()}
 
 
+def _cut_under(run: Run) -> list[str]:
+    """The work offsets that something is cut under, in the order in which they come."""
+    motions = run.motions
+    offsets = np.array([s.offset for s in motions.in_force] or [""])[motions.state]
+    return list(dict.fromkeys(offsets[~motions.rapid() & (motions.dwell == 0.0)].tolist()))
+
+
+def _set_by_program(run: Run, way: str) -> dict[str, Frame]:
+    """True zeros of the offsets that the program sets itself, before it first uses them."""
+    out: dict[str, Frame] = {}
+    for use in run.motions.offsets_used:
+        x, y, z = use.shift
+        if use.name not in out and use.shift != _ZERO:
+            # Touched with a tool, the figure has that tool's length in it.
+            out[use.name] = Frame.at((x, y, z if way == "length-registers" else z - LENGTH_MM))
+    return out
+
+
+def _where_set(run: Run, stock: Solid, zeros: dict[str, Frame]) -> dict[str, Frame]:
+    """A part at each zero that the program sets; one, where they would lie in one another."""
+    out: dict[str, Frame] = {}
+    wide, deep, _high = stock.extent
+    for name in _cut_under(run):
+        there = zeros.get(name, Frame.at(_ZERO))
+        if all(abs(there.x - o.x) >= wide or abs(there.y - o.y) >= deep for o in out.values()):
+            out[name] = there
+    return out
+
+
 def _side_by_side(run: Run, stock: Solid, tools: dict[int, Tool], machine: Machine) -> dict[str, Frame]:
     """A zero for each work offset that something is cut under: parts in a row along X or Y, as far apart as cutters go round them.
 
-    One zero for all where the program sets its offsets itself, or where the machine has no room for so many.
+    One zero for all where the machine has no room for so many.
     """
-    motions = run.motions
+    motions, names = run.motions, _cut_under(run)
     fed = ~motions.rapid() & (motions.dwell == 0.0)
-    offsets = np.array([s.offset for s in motions.in_force] or [""])[motions.state]
-    names = list(dict.fromkeys(offsets[fed].tolist()))
     first = Frame.at(_ZERO)
-    if len(names) < 2 or any(u.shift != _ZERO for u in motions.offsets_used if u.name in names):
+    if len(names) < 2:
         return {}
     lows, highs = motions.boxes()
     shift = motions.shifts()

@@ -6,6 +6,7 @@ Codes: register-unused, offsets-disagree, work-offset-unset, work-offset-wrong, 
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterator
 
 import numpy as np
@@ -44,6 +45,9 @@ def _unused(context: Context) -> Iterator[Finding]:
             evidence={"register": name},
         )
 
+
+_SETS = re.compile(r"G\s?10(?![\d.]).*L\s?20?(?![\d.])", re.IGNORECASE | re.ASCII)
+"""A program that sets work offsets itself says where they are."""
 
 _NEARLY_MM = 1.0
 """Two offsets that differ by less than this on an axis are meant to share it (common practice, no source)."""
@@ -131,7 +135,7 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
         )
         return
     first = context.motions.offsets_used[0]
-    if context.job.guessed and use.name != first.name:
+    if context.job.guessed and use.name != first.name and not any(_SETS.search(text) for text in context.lines):
         same = zero == context.job.bench.zero.get(first.name)
         taken = f"to be where {first.name} is" if same else f"for another part like the one at {first.name}"
         yield Finding(
