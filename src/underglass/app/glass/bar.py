@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QMenu, QPushButton, QWidget
 
 from underglass.app.glass.camera import VIEW_KEYS
 from underglass.app.glass.measuring import MODES
@@ -18,6 +19,39 @@ VIEW_WORDS = (
 )  # fmt: skip
 
 
+class _Wrapped(QGridLayout):
+    """Parts side by side, in as many rows of equally many as the width asks for; then ``last`` has a row of its own."""
+
+    def __init__(self, within: QWidget, spacing: int) -> None:
+        super().__init__(within)
+        self.setContentsMargins(0, 0, 0, 0)
+        self.setSpacing(spacing)
+        self.parts: list[QWidget] = []
+        self.last: QWidget | None = None
+        self._now = (0, False)
+
+    def fit(self, width: int) -> None:
+        # Nothing follows the last of a row.
+        width += self.spacing()
+        sizes = [p.sizeHint().width() + self.spacing() for p in self.parts]
+        rows = next((n for n in range(1, len(sizes)) if self._widest(sizes, n) <= width), len(sizes))
+        in_row = math.ceil(len(sizes) / rows)
+        beside = self.last is not None and rows == 1 and sum(sizes) + self.last.minimumWidth() <= width
+        if (in_row, beside) == self._now:
+            return
+        self._now = (in_row, beside)
+        for k, part in enumerate(self.parts):
+            self.addWidget(part, k // in_row, k % in_row)
+        if self.last is not None:
+            self.addWidget(self.last, *((0, in_row, 1, 1) if beside else (rows, 0, 1, in_row)))
+
+    @staticmethod
+    def _widest(sizes: list[int], rows: int) -> int:
+        """The columns' widths in so many rows: each as wide as its widest part."""
+        in_row = math.ceil(len(sizes) / rows)
+        return sum(max(sizes[k::in_row]) for k in range(in_row))
+
+
 class GlassBar(QWidget):
     """Stock and path, where one looks from, what is shown, measuring, pictures. All are in the command palette, too."""
 
@@ -28,9 +62,7 @@ class GlassBar(QWidget):
         self._palette = palette
         self.setObjectName("glassBar")
         self.move(12, 10)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
+        self._row = _Wrapped(self, 6)
         self.show_solid = self._button("Solid", "Show the stock  (S)", checkable=True)
         self.show_lines = self._button("Path", "Show the path  (P)", checkable=True)
         self.show_solid.clicked.connect(lambda on: glass.set_shown(solid=on))
@@ -48,8 +80,7 @@ class GlassBar(QWidget):
             lambda: outlines.setVisible(glass.stage.skin is not None and glass.stage.skin.has_outlines)
         )
         self.picture.setMenu(menu)
-        for part in (self.show_solid, self.show_lines, self.view, self.show_more, self.measure, self.picture):
-            row.addWidget(part)
+        self._row.parts += [self.show_solid, self.show_lines, self.view, self.show_more, self.measure, self.picture]
         self.panel = ShowPanel(glass, palette)
         self.show_more.clicked.connect(self._on_show_more)
         self.strip = self._measure_strip()
@@ -75,14 +106,12 @@ class GlassBar(QWidget):
     def _measure_strip(self) -> QWidget:
         strip = QWidget(self._glass)
         strip.setObjectName("glassBar")
-        row = QHBoxLayout(strip)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
+        self._measures = _Wrapped(strip, 4)
         self.modes: dict[str, QPushButton] = {}
         for name, word, tip in MODES:
             button = self._button(word, tip, checkable=True)
             button.clicked.connect(lambda _on=False, n=name: self._glass.measuring.choose(n))
-            row.addWidget(button)
+            self._measures.parts.append(button)
             self.modes[name] = button
         self.wanted = QLineEdit()
         self.wanted.setPlaceholderText("wanted, as 13 H7")
@@ -92,7 +121,7 @@ class GlassBar(QWidget):
         self.wanted.setAccessibleName("Wanted size")
         self.wanted.setFixedWidth(138)
         self.wanted.textEdited.connect(self._on_wanted)
-        row.addWidget(self.wanted)
+        self._measures.last = self.wanted
         strip.hide()
         return strip
 
@@ -128,6 +157,8 @@ class GlassBar(QWidget):
 
     def place(self) -> None:
         """Where everything lies in a glass of this size."""
+        for row in (self._row, self._measures):
+            row.fit(self._glass.width() - 18)
         self.setFixedSize(self.sizeHint())
         self.strip.adjustSize()
         self.strip.move(12, 14 + self.height())

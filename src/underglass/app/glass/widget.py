@@ -14,7 +14,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QNativeGestureEvent, QResizeEvent, QWheelEvent
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QToolTip, QWidget
 
@@ -301,6 +301,9 @@ class Glass(QOpenGLWidget):
         if self._untouched:
             self.fit()
         self.restless()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
         self.resized.emit()
 
     def paintGL(self) -> None:

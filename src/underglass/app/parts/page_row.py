@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
+from underglass.app.style.theme import share_of
+
 
 class PageRow(QWidget):
     """``pages`` are (name, word, tip) each; ``narrow`` shares the width out by the length of the words."""
@@ -31,7 +33,7 @@ class PageRow(QWidget):
                 button.setProperty("side", True)
             button.clicked.connect(lambda _c=False, n=name: self.chosen.emit(n))
             group.addButton(button)
-            row.addWidget(button, len(word) + 3 if narrow else 0)
+            row.addWidget(button, share_of(word) if narrow else 0)
             self.buttons[name] = button
         if not narrow:
             row.addStretch(1)

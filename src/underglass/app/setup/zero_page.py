@@ -12,6 +12,7 @@ from underglass.app.parts.figure_view import FigureView
 from underglass.app.parts.number_field import NumberField
 from underglass.app.setup.binding import SetupPage
 from underglass.app.style.palette import Palette
+from underglass.app.style.theme import share_of
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.files.job_edit import JobEdit
 from underglass.core.files.setup_edit import main_zero, move_zero, put_zero, turn_zero, zero_move_to, zero_on_stock
@@ -56,7 +57,7 @@ class ZeroPage(SetupPage):
                 button.setAccessibleName(f"Zero at the {name}")
                 button.clicked.connect(lambda _c=False, k=k, at=at: self.snap(k, at / 2.0))
                 group.addButton(button, at)
-                row.addWidget(button, 1)
+                row.addWidget(button, share_of(name))
             self.sides.append(group)
             self.put(grid, holder, 3 + k)
         more = self.grid()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 
 from underglass.app.style.icons import icon_file
@@ -19,6 +19,11 @@ def load_fonts() -> None:
     """Make the shipped typefaces known to the application."""
     for path in sorted((data_folder() / "fonts").glob("*.[ot]tf")):
         QFontDatabase.addApplicationFont(str(path))
+
+
+def share_of(word: str) -> int:
+    """The share of a narrow row that a button takes which is as wide as its word is drawn: none is cut off before another."""
+    return QFontMetrics(words_font(12)).horizontalAdvance(word) + 10
 
 
 def words_font(pixels: int = 13, *, bold: bool = False) -> QFont:
