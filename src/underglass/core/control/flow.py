@@ -137,6 +137,8 @@ class Flow:
         self.outside: dict[int, tuple[str, Lines] | None] = {}
         self.as_if = 0
         """Another line that what is being done belongs to; 0: the one being run."""
+        self.repeats = 0
+        """How deep stretches are repeated in one another."""
 
     @property
     def at(self) -> int:

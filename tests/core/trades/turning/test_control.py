@@ -215,3 +215,18 @@ def test_a_cycle_told_by_letters_of_another_control_is_one_cause(tmp_path: Path)
     assert incomplete[0] == "cycle-incomplete" and incomplete[1] is None
     assert "give Z, K and D" in incomplete[2] and "by P Q, bind" in incomplete[2]
     assert [row[1] for row in unused] == [("cycle-incomplete", 6)] * 2
+
+
+def test_blocks_that_would_repeat_themselves_end_in_a_finding(tmp_path: Path) -> None:
+    """A contour cycle within its own contour, and a stretch that holds the block which repeats it."""
+    contour = "N10 G0 X28.\nG1 Z0. F0.12\nG71 P10 Q20 D1.5 F0.25\nX32. Z-2.\nN20 X41.\n"
+    within = prove_turning(tmp_path, START + "G0 X42. Z2.\nG71 P10 Q20 D1.5 F0.25\n" + contour + END)
+    told = [(f.line, f.message) for f in within.findings if f.code == "syntax"]
+    assert told[0] == (6, "The contour N10 to N20 has a cycle of its own in it, in line 9")
+    (tmp_path / "own.toml").write_text(
+        'base = "word-address-lathe"\nformat = 1\ntitle = "Own"\n[cycles]\n'
+        'G126 = { does = "repeat-blocks", from = "P", to = "Q", times = "L" }\n'
+    )
+    job = LATHE_JOB.replace('control = "word-address-lathe"', 'control = "own.toml"')
+    again = prove_turning(tmp_path, START + "N10 G0 U-0.6\nG126 P10 Q20 L2\nN20 G0 U0.2\n" + END, job)
+    assert [(f.code, f.line) for f in again.findings if f.code == "loop-runaway"] == [("loop-runaway", 6)]

@@ -17,12 +17,17 @@ from underglass.core.proof.job import Job
 _NEEDS = {"round": 1, "square": 1, "rectangle": 2, "obround": 2, "single-D": 2, "hexagon": 1}
 
 
+def highest_number(stations: int) -> float:
+    """The highest number that a tool of a turret of so many stations may have."""
+    return 10.0 * stations if stations else math.inf
+
+
 def read_punch_tool(entry: Table, scale: float, stations: int = 0) -> Punch:
     """One ``[[tool]]``. Raises ``BadEntry``."""
     number = entry.whole("number", least=1)
     if number is None:
         raise entry.bad("number", "a punch needs the number of its station")
-    if stations and number > 10 * stations:
+    if number > highest_number(stations):
         raise entry.bad("number", f"this turret has {stations} stations; {number} is none of them")
     entry.choice("kind", ["punch"], "punch")
     drawn = entry.raw("outline")

@@ -25,6 +25,7 @@ from underglass.core.proof.flat_guess import (
 )
 from underglass.core.proof.job import Bare, BareAsk
 from underglass.core.trades.punching.dialect import PUNCH_DIALECT
+from underglass.core.trades.punching.entries import highest_number
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 _NONE_OF = re.compile(r"(?<![A-Z])(?:Z\s?[-+.\d#\[]|G0?[123](?![\d.])|F\s?\d|S\s?\d|M0?[346](?!\d))")
@@ -150,7 +151,8 @@ def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[]
     along = np.array([s.station.x if s.station is not None else 0.0 for s in motions.in_force] or [0.0])[motions.state]
     at = low - np.column_stack([along, np.zeros(len(along))])
     hits, called = motions.dwell > 0.0, motions.tool_of()
-    numbers = list(dict.fromkeys(int(n) for n in called.tolist() if n > 0))
+    highest = highest_number(int(ask.machine.more.get("stations", 0.0)))
+    numbers = list(dict.fromkeys(int(n) for n in called.tolist() if 0 < n <= highest))
     punches = {n: known.get(n) or _unsaid(at[hits & (called == n)], told_sizes.get(n, 0.0)) for n in numbers}
     within = (at[hits].min(axis=0), at[hits].max(axis=0)) if hits.any() else (np.zeros(2), np.full(2, 100.0))
     tools = {

@@ -17,6 +17,7 @@ from underglass.core.control.block_words import BlockWords
 from underglass.core.control.desk import Desk
 from underglass.core.control.motions import MotionBuilder
 from underglass.core.control.plain_way import PLAIN
+from underglass.core.control.words import g_key
 from underglass.core.language.block import Block, read_block
 from underglass.core.tolerances import TOLERANCES
 
@@ -54,6 +55,13 @@ def read(c: Desk, b: BlockWords, first: int, last: int) -> Contour | None:
             "not-proved", b, word, "a contour with variables in it is not held here", "write its figures out",
         )  # fmt: skip
         return None
+    within = next((block for block in blocks if _reads_blocks(c, block)), None)
+    if within is not None:
+        c.find_span(
+            "syntax", b, word, f"the contour N{first} to N{last} has a cycle of its own in it, in line {within.line}",
+            "write the contour's moves alone between these blocks",
+        )  # fmt: skip
+        return None
     way = _way(c, blocks)
     if len(way) < 2:
         c.find_span(
@@ -63,6 +71,12 @@ def read(c: Desk, b: BlockWords, first: int, last: int) -> Contour | None:
     if len(c.reached) > found[-1][0] and not c.flow.inside:
         c.reached[found[0][0] : found[-1][0] + 1] = True
     return Contour(way=way, blocks=blocks, first=found[0][0], last=found[-1][0])
+
+
+def _reads_blocks(c: Desk, block: Block) -> bool:
+    """Whether a block is a cycle that works through other blocks: within a contour it could only come back to itself."""
+    keys = (g_key(w.value) for w in block.words if w.letter == "G")
+    return any(key in c.profile.cycles and c.profile.cycles[key].cycle.takes("from") for key in keys if key is not None)
 
 
 def _way(c: Desk, blocks: tuple[Block, ...]) -> Floats:

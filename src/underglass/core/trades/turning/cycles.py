@@ -6,7 +6,7 @@ Passes, lifts and ways back are common practice, no source. Places here are mach
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 from underglass.core.control import compensated, feeds, motion, moving
@@ -305,17 +305,28 @@ def _repeat(c: Desk, b: BlockWords, made: BoundCycle, told: Told) -> None:
             "number the first and the last block of the stretch so",
         )  # fmt: skip
         return
-    for _ in range(int(times)):
+    if c.flow.repeats >= c.profile.limits.nesting:
+        c.find_span(
+            "loop-runaway", b, b.g_word("motion"), f"blocks that repeat themselves are nested deeper than {c.profile.limits.nesting}",
+            "leave the block that repeats them out of the stretch",
+        )  # fmt: skip
+        c.ended = True
+        return
+    before, c.flow.repeats = c.flow.as_if, c.flow.repeats + 1
+    _run_again(c, found, int(times))
+    c.flow.as_if, c.flow.repeats = before, c.flow.repeats - 1
+
+
+def _run_again(c: Desk, found: Sequence[tuple[int, str]], times: int) -> None:
+    for _ in range(times):
         for line, text in found:
             block = read_block(text, line)
             if any(w.letter == "M" and w.value in c.profile.returns for w in block.words):
                 break
             if not c.work(block) or c.ended:
-                c.flow.as_if = 0
                 return
             c.flow.as_if = line
             c.carry_out(block)
-    c.flow.as_if = 0
 
 
 RUNS: dict[str, Run] = {

@@ -26,6 +26,7 @@ from underglass.core.control.state import Registers
 from underglass.core.proof.job import Bare, BareAsk
 from underglass.core.trades.turning.dialect import LATHE
 from underglass.core.trades.turning.stated import ASIDE, READ, Said, stated_bar, stated_tools
+from underglass.core.trades.turning.tool_entry import highest_number
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 Floats = NDArray[np.float64]
@@ -43,6 +44,7 @@ _FACED_MM = 1.0
 _FACED_DOWN_MM = 3.0
 """Below this a tool that only goes towards the axis is a blade."""
 _AROUND_A_BORE_MM = 8.0
+_LEAST_WALL_MM = 1.0
 _GRIPPED_MM = 30.0
 _FROM_JAWS_MM = 10.0
 """How far the jaws stand from the lowest place that a tool comes to."""
@@ -322,7 +324,8 @@ def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[]
     shift = motions.shifts()[:, [0, 2]] if len(motions) else np.zeros((0, 2))
     ends = (motions.end[:, [0, 2]] - shift) if len(motions) else np.zeros((0, 2))
     called = motions.tool_of()
-    stations = list(dict.fromkeys(int(n) for n in called.tolist() if n > 0))
+    highest = highest_number(ask.machine.more)
+    stations = list(dict.fromkeys(int(n) for n in called.tolist() if 0 < n <= highest))
     works = {n: _work_of(motions, n) for n in stations}
     tools = [_tool(n, works[n], said.get(n), unit) for n in stations]
     front = _front(tools)
@@ -340,6 +343,8 @@ def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[]
     named = ends[motions.end[:, 0] < home - 1e-3][:, 0] if len(ends) else np.zeros(0)
     gauge = min(120.0, max(20.0, 2.0 * (home - float(named.max(initial=0.0)))))
     bore = _bore(tools)
+    # What is stated of the bar goes before what is bored out of it.
+    bore = bore if bore < diameter - _LEAST_WALL_MM else 0.0
     size = [diameter, *([bore] if bore else []), length]
     text = ["format = 1", f'title = "{_plain(ask.name)}"', f'units = "{unit}"', f'machine = "{ask.machine.name}"',
             f'control = "{ask.control.name}"', f'program = "{_plain(ask.name)}"', ""]  # fmt: skip

@@ -19,13 +19,18 @@ _THREAD_REACH_MM = 12.0
 """How far behind the tip the holder of a threading insert begins, where the job does not say."""
 
 
+def highest_number(machine: Mapping[str, float]) -> float:
+    """The highest number that a tool of this machine may have: several sit at one station."""
+    return 4.0 * machine["stations"] if machine.get("stations") else math.inf
+
+
 def read_lathe_tool(entry: Table, scale: float, machine: Mapping[str, float]) -> LatheTool:
     """One ``[[tool]]``. Raises ``BadEntry``."""
     number = entry.whole("number", least=1)
     if number is None:
         raise entry.bad("number", "a tool needs the number of its station")
-    stations = int(machine.get("stations", 0.0))
-    if stations and number > 4 * stations:
+    if number > highest_number(machine):
+        stations = int(machine["stations"])
         raise entry.bad("number", f"this turret has {stations} stations; tool {number} is none of them")
     kind = entry.choice("kind", list(LATHE_WORDS))
     gauge = entry.table("gauge")
