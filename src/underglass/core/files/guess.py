@@ -26,6 +26,7 @@ from underglass.core.control.run import Run
 from underglass.core.control.state import LengthWay, Registers, Start, Vector
 from underglass.core.control.words import OFFSETS_IN_ORDER
 from underglass.core.data import data_folder
+from underglass.core.errors import BadEntry
 from underglass.core.files import profiles
 from underglass.core.files.guess_stock import guess_block
 from underglass.core.files.guess_tools import LENGTH_MM, THIN_MM, guess_tools, guessed_tool, reaching
@@ -113,7 +114,12 @@ def _of_another_trade(source: Source, path: Path, lines: Sequence[str], cancelle
         machine, control = _shipped(trade)
         ask = BareAsk(name=path.name, machine=machine, control=control)
         bare = trade.bare.guess(ask, lines, program_unit(source.lines), cancelled)
-        job = read_job_text(bare.text, path)
+        try:
+            job = read_job_text(bare.text, path)
+        except BadEntry:
+            # Figures that no bench has: a usual one, and the proof says the rest. Nobody is told of a job that nobody wrote.
+            bare = trade.bare.guess(ask, (), program_unit(source.lines), cancelled)
+            job = read_job_text(bare.text, path)
         return replace(job, guessed=bare.said, unconfirmed=bare.unconfirmed, stated=bare.stated, text=bare.text)
     return None
 

@@ -39,6 +39,9 @@ _KINDS = (
     ("torch", r"PLASMA|TORCH|OXY|FLAME", 1.6),
 )
 """Kind, the words for it, and its usual width of cut, mm (common practice, no source)."""
+_LONGEST_S = 60.0
+_FASTEST = 120_000.0
+"""mm/min."""
 _THICK_MM = 3.0
 
 
@@ -72,7 +75,7 @@ def _pierce_s(motions: Motions) -> float:
     for event in motions.events:
         if event.kind == "cutter-on" and event.before < len(motions) and motions.dwell[event.before] > 0.0:
             waits.append(float(motions.dwell[event.before]))
-    return min(waits, default=0.0)
+    return min(*waits, _LONGEST_S) if waits else 0.0
 
 
 def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[], bool]) -> Bare:
@@ -97,7 +100,8 @@ def guess(ask: BareAsk, lines: Sequence[str], unit: Unit, cancelled: Callable[[]
         (low[cut].min(axis=0) - kerf, high[cut].max(axis=0) + kerf) if cut.any() else (np.zeros(2), np.full(2, 100.0))
     )
     named = (low.min(axis=0), high.max(axis=0)) if len(motions) else within
-    feeds = motions.feed[cut & (motions.feed > 0.0)]
+    # What no machine feeds is a slip of the program's, not a cutter's range.
+    feeds = motions.feed[cut & (motions.feed > 0.0) & (motions.feed <= _FASTEST)]
     numbers = sorted({int(n) for n in motions.tool_of().tolist() if n > 0}) or [1]
     entry = [f'kind = "{kind}"', f"kerf = {figure(kerf, unit)}", f"pierce_s = {_pierce_s(motions)!r}"]
     if len(feeds):
