@@ -24,7 +24,7 @@ test: $(READY)
 # Random runs that are too long for every change: thousands of programs against the judge, every golden program, 500 entries of each
 # operation, every window drawn, mutants.
 deep: $(READY)
-	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/app tests/core/control/test_plain.py tests/core/compose tests/core/removal/test_outlines.py tests/core/proof/test_restart.py tests/core/proof/test_any_program.py tests/core/files/test_every_entry.py tests/core/files/test_guess_any.py tests/core/files/test_practice.py tests/core/machine tests/core/proof/test_why.py tests/core/proof/test_slipped.py tests/core/trades/sheet/test_sheet_engine.py $(ARGS)
+	@UNDERGLASS_DEEP=1 scripts/with-display $(PY) -m pytest -n auto tests/deep tests/app tests/core/control/test_plain.py tests/core/compose tests/core/removal/test_outlines.py tests/core/proof/test_restart.py tests/core/proof/test_any_program.py tests/core/files/test_every_entry.py tests/core/files/test_guess_any.py tests/core/files/test_guess_flat.py tests/core/files/test_practice.py tests/core/machine tests/core/proof/test_why.py tests/core/proof/test_slipped.py tests/core/trades/sheet/test_sheet_engine.py $(ARGS)
 	@$(PY) -m tests.deep.mutants 60
 
 # Under a minute: lint, types, and the core's tests that are touched most, beside each other.

@@ -45,7 +45,7 @@ def spoilt(lines: list[str], dice: random.Random) -> str:
 
 def test_a_bench_is_guessed_around_any_program(tmp_path: Path) -> None:
     dice, trades = random.Random(8), set()
-    for _ in range(1500 if DEEP else 25):
+    for _ in range(1500 if DEEP else 16):
         text = spoilt(dice.choice(FILES).read_text(errors="replace").splitlines(), dice)
         source = read_text(text, "any.nc")
         job = guess_job(source, tmp_path / "any.nc")

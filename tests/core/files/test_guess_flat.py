@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.core.compose.entries import DEEP
 from underglass.core.bench.sheet import Sheet
 from underglass.core.data import data_folder
 from underglass.core.files.job import read_job_text
@@ -51,7 +52,9 @@ def trade_of(path: Path) -> str:
     return next((n for n, t in TRADES.items() if t.bare is not None and t.bare.recognises(lines)), "mill")
 
 
-@pytest.mark.parametrize("path", [p for p in CLEAN if p.stem not in NOT_ALONE], ids=lambda p: p.stem)
+@pytest.mark.parametrize(
+    "path", [p for p in CLEAN if p.stem not in NOT_ALONE][:: 1 if DEEP else 2], ids=lambda p: p.stem
+)
 def test_a_clean_program_is_clean_on_what_is_guessed_too(path: Path) -> None:
     proof = bare(path)
     assert proof.job.unconfirmed >= {"stock", "zero", "machine"}
