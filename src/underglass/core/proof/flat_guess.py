@@ -6,7 +6,7 @@ What the comments say of the sheet is taken for true as far as everything fits o
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -26,6 +26,7 @@ Floats = NDArray[np.float64]
 
 READ = 3000
 ASIDE = re.compile(r"\([^()]*\)|;.*")
+XY = re.compile(r"(?<![A-Z])([XY])\s?[-+.\d#\[]")
 _COMMENT = re.compile(r"\(([^()]*)\)|;(.*)$")
 _UNIT = r"\s*(MM\b|IN(?:CH(?:ES)?)?\b|\"|'')?"
 _METALS = {
@@ -57,6 +58,12 @@ class SaidSheet:
     thickness: float = 0.0
     material: str = ""
     line: int = 0
+
+
+def code(lines: Sequence[str]) -> Iterator[str]:
+    """What stands in the lines that are read beside their comments, in capitals."""
+    for text in lines[:READ]:
+        yield ASIDE.sub("", text).upper()
 
 
 def comments(line: str) -> str:

@@ -15,8 +15,10 @@ from underglass.core.language.stated_tool import NUMBER, figure_mm
 from underglass.core.proof.flat_guess import (
     ASIDE,
     READ,
+    XY,
     Floats,
     bare_job,
+    code,
     comments,
     figure,
     places,
@@ -29,7 +31,6 @@ from underglass.core.trades.punching.entries import highest_number
 from underglass.core.units import MM_PER_INCH, Unit, show_length
 
 _NONE_OF = re.compile(r"(?<![A-Z])(?:Z\s?[-+.\d#\[]|G0?[123](?![\d.])|F\s?\d|S\s?\d|M0?[346](?!\d))")
-_XY = re.compile(r"(?<![A-Z])([XY])\s?[-+.\d#\[]")
 _STATION = re.compile(r"(?<![A-Z])T\s?0*(\d{1,3})(?!\d)")
 _TWO = rf"({NUMBER})\s*(MM\b|IN\b|\")?(?:\s*[X*\u00d7]\s*({NUMBER})\s*(MM\b|IN\b|\")?)?"
 _SHAPES = (
@@ -58,11 +59,10 @@ def recognises(lines: Sequence[str]) -> bool:
     """Whether a program is a turret punch's: stations and places, and nothing of feeds, speeds, heights or ways between."""
     axes: set[str] = set()
     stations = hits = 0
-    for text in lines[:READ]:
-        words = ASIDE.sub("", text).upper()
+    for words in code(lines):
         if _NONE_OF.search(words):
             return False
-        here = set(_XY.findall(words))
+        here = set(XY.findall(words))
         axes |= here
         hits += bool(here) and stations > 0
         stations += _STATION.search(words) is not None

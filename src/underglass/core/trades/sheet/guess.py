@@ -10,10 +10,11 @@ import numpy as np
 from underglass.core.control.motions import Motions
 from underglass.core.language.stated_tool import NUMBER, figure_mm
 from underglass.core.proof.flat_guess import (
-    ASIDE,
     READ,
     THIN_MM,
+    XY,
     bare_job,
+    code,
     comments,
     figure,
     places,
@@ -25,7 +26,6 @@ from underglass.core.trades.sheet.dialect import SHEET_DIALECT
 from underglass.core.units import Unit, show_length
 
 _Z = re.compile(r"(?<![A-Z])Z\s?[-+.\d#\[]")
-_XY = re.compile(r"(?<![A-Z])([XY])\s?[-+.\d#\[]")
 _A_MILLS = re.compile(r"(?<![A-Z])(?:G4[34](?![\d.])|G8[1-9](?![\d.])|G7[346](?![\d.]))")
 _CHANGE = re.compile(r"(?<![A-Z])M0?6(?!\d)")
 _FED = re.compile(r"(?<![A-Z])G0?[123](?![\d.])")
@@ -52,12 +52,11 @@ def recognises(lines: Sequence[str]) -> bool:
     """
     axes: set[str] = set()
     fed = on = off = speeds = heights = changes = 0
-    for text in lines[:READ]:
-        words = ASIDE.sub("", text).upper()
+    for words in code(lines):
         if _A_MILLS.search(words):
             return False
         heights += _Z.search(words) is not None
-        axes |= set(_XY.findall(words))
+        axes |= set(XY.findall(words))
         fed += _FED.search(words) is not None
         on, off = on + (_ON.search(words) is not None), off + (_OFF.search(words) is not None)
         changes += _CHANGE.search(words) is not None
