@@ -266,3 +266,22 @@ def test_extended_offsets_are_parts_too() -> None:
     proof = proof_of(TWO_PARTS.replace("G54", "G54.1 P1").replace("G55", "G54.1 P7"))
     assert [s.name for s in proof.job.bench.stocks] == ["stock at G54.1P1", "stock at G54.1P7"]
     assert [f.code for f in proof.troubles] == ["zero-not-given"]
+
+
+@pytest.mark.parametrize(
+    ("said", "found"),
+    [
+        ("(T8 T-SLOT CUTTER 20 X 8)\n", "T-SLOT CUTTER 20 X 8"),
+        ("(T8 DOVETAIL SLOT, 6 END MILL)\n", ""),
+        ("(T9 SLITTING SAW 60)\n", ""),
+        ("(T8 SAW)\n(T8 IS NOT FED)\n", None),
+    ],
+)
+def test_what_cuts_under_is_said_not_to_be_held(said: str, found: str | None) -> None:
+    """An undercut is no height field's: said, never passed over; a tool that is only rough ahead of one is none."""
+    feed = "G1 X60. F100\n" if found is not None else ""
+    proof = proof_of(
+        f"{said}G21 G17 G90 G40 G80 G54\nT8 M6\nG0 X-15. Y30. S800 M3\nG43 H8 Z20.\nZ-8.\n{feed}G0 Z20.\nM30\n"
+    )
+    told = [(f.line, f.evidence["said"]) for f in proof.findings if f.code == "not-proved"]
+    assert told == ([(3, found)] if found else [])

@@ -8,8 +8,8 @@ Glossary
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from underglass.core.language.stated_tool import NUMBER, figure_mm, size_of
 from underglass.core.units import Unit
@@ -110,6 +110,8 @@ class Stated:
     tools: tuple[StatedTool, ...] = ()
     loose: StatedTool | None = None
     """The first tool that is named without a number, and not at a call of one."""
+    undercuts: Mapping[int, tuple[int, str]] = field(default_factory=dict)
+    """Tools by number that cut under what is above them, as T-slot cutters do: (line, words)."""
 
     def tool(self, number: int) -> StatedTool | None:
         return next((t for t in self.tools if t.number == number), None)
@@ -185,6 +187,11 @@ _T_WORD = re.compile(r"(?<![A-Z])T\s*0*(\d{1,4})")
 _CODE = re.compile(_COMMENT.pattern)
 
 
+def cuts_under(said: str) -> bool:
+    """Whether words name a tool that cuts under what is above it, and none that does not."""
+    return _UNDERCUTS.search(said) is not None and _kind(said) is None
+
+
 def stated(lines: Sequence[str], unit: Unit) -> Stated:
     """What the comments of a program state; lengths without a unit are in the program's.
 
@@ -196,6 +203,7 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
     tools: dict[int, StatedTool] = {}
     waiting: tuple[str, int] | None = None
     loose: StatedTool | None = None
+    undercuts: dict[int, tuple[int, str]] = {}
     for line, text in enumerate(lines, 1):
         if "(" not in text and ";" not in text and "T" not in text and "t" not in text:
             continue
@@ -220,7 +228,9 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
                 tool = _tool(said, int(number[1]), line, unit)
                 if tool is not None:
                     tools.setdefault(tool.number, tool)
-            elif _kind(said) is not None:
+                elif cuts_under(said):
+                    undercuts.setdefault(int(number[1]), (line, said))
+            elif _kind(said) is not None or cuts_under(said):
                 waiting = (said, line)
                 loose = loose or _tool(said, 1, line, unit)
         if called is not None:
@@ -229,7 +239,10 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
                 if tool is not None:
                     tools.setdefault(tool.number, tool)
                     break
+                if words and line - at <= 4 and cuts_under(words):
+                    undercuts.setdefault(int(called[1]), (at, words))
+                    break
             waiting = None
     if stock is not None and not all(0.0 < s < 10_000.0 for s in stock.size):
         stock = None
-    return Stated(stock=stock, zero=zero, tools=tuple(tools.values()), loose=loose)
+    return Stated(stock=stock, zero=zero, tools=tuple(tools.values()), loose=loose, undercuts=undercuts)

@@ -9,12 +9,12 @@ from underglass.core.trades.milling.dialect import MILL
 from underglass.core.trades.milling.entries import read_milling
 from underglass.core.trades.milling.name import MILLING as NAME
 from underglass.core.trades.milling.operations import all as operations
-from underglass.core.trades.milling.rules import contacts, cutting, reach, registers, target
+from underglass.core.trades.milling.rules import contacts, cutting, reach, registers, target, undercuts
 
 REGISTERED = (operations, held, place)
 """Imported, that they register themselves."""
 
-RULE_MODULES = (contacts, cutting, reach, registers, target)
+RULE_MODULES = (contacts, cutting, reach, registers, target, undercuts)
 """Imported, that they register their rules."""
 
 MILLING = Trade(
