@@ -232,6 +232,14 @@ def test_a_second_offset_is_another_part_beside_the_first(tmp_path: Path) -> Non
     assert again.bench.stocks == proof.job.bench.stocks and again.bench.zero == proof.job.bench.zero
 
 
+def test_offsets_under_which_not_the_same_is_cut_are_one_parts() -> None:
+    """A spot drilled under an offset that is used nowhere else."""
+    text = TWO_PARTS.replace("G55 X-10. Y-10.\nM98 P7\n", "G55 X20. Y20.\nG1 Z-1. F100\nG0 Z25.\n")
+    proof = proof_of(text)
+    assert len(proof.job.bench.stocks) == 1 and proof.job.bench.zero["G54"] == proof.job.bench.zero["G55"]
+    assert ["where G54 is" in f.message for f in proof.findings if f.code == "zero-not-given"] == [True]
+
+
 def test_more_parts_than_the_table_holds_are_taken_to_be_one() -> None:
     text = TWO_PARTS.replace("X60.", "X400.").replace("Y40.", "Y300.")
     proof = proof_of(text)
@@ -274,6 +282,8 @@ def test_extended_offsets_are_parts_too() -> None:
         ("(T8 T-SLOT CUTTER 20 X 8)\n", "T-SLOT CUTTER 20 X 8"),
         ("(T8 DOVETAIL SLOT, 6 END MILL)\n", ""),
         ("(T9 SLITTING SAW 60)\n", ""),
+        ("(STOCK SAW CUT 100 LONG)\n", ""),
+        ("(T8 KEY SEAT 8 WIDE)\n", ""),
         ("(T8 SAW)\n(T8 IS NOT FED)\n", None),
     ],
 )

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from tests.core.compose.entries import DEEP
+from tests.core.files.bare import bare, bare_text
 from underglass.core.bench.sheet import Sheet
 from underglass.core.data import data_folder
 from underglass.core.files.job import read_job_text
@@ -28,17 +29,6 @@ NOT_ALONE = {
     "clean-bridged",
     "clean-z-is-read",
 }
-
-
-def bare(path: Path) -> Proof:
-    job, source, _path = load(path)
-    return prove(job, source)
-
-
-def bare_text(folder: Path, text: str) -> Proof:
-    path = folder / "bare.nc"
-    path.write_text(text)
-    return bare(path)
 
 
 def sheet(proof: Proof) -> Sheet:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.core.files.bare import bare, bare_text
 from tests.core.trades.turning.lathe import LATHE_JOB, START, prove_turning
 from underglass.core.bench.lathe import LatheTool
 from underglass.core.data import data_folder
@@ -15,24 +16,12 @@ from underglass.core.files.load import load
 from underglass.core.finding import Severity
 from underglass.core.proof.outputs import outputs_of
 from underglass.core.proof.proof import Proof
-from underglass.core.proof.prove import prove
 from underglass.core.trades.turning.guess import recognises
 from underglass.core.trades.turning.lathe import lathe_of
 
 GOLDEN = Path(__file__).parents[2] / "golden"
 CLEAN = sorted((GOLDEN / "turning").glob("clean-*.nc"))
 BUSH = data_folder() / "demo" / "winder-bush.nc"
-
-
-def bare(path: Path) -> Proof:
-    job, source, _path = load(path)
-    return prove(job, source)
-
-
-def bare_text(folder: Path, text: str) -> Proof:
-    path = folder / "bare.nc"
-    path.write_text(text)
-    return bare(path)
 
 
 def tools(proof: Proof) -> dict[int, LatheTool]:

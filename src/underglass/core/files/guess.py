@@ -45,6 +45,8 @@ _READ = 5000
 _ZERO = (-400.0, -220.0, -420.0)
 _BETWEEN_MM = 20.0
 """What is left between the cutters' ways round one part and round the next."""
+_ALIKE_MM = 2.0
+"""What two parts that are cut alike may differ by."""
 _THROUGH_MM = 10.0
 """What goes further through the stock than this is no reason for a longer tool."""
 _LIMITS = Limits(jumps=20_000, work=50_000, pecks=2_000)
@@ -283,12 +285,12 @@ def _where_set(run: Run, stock: Solid, zeros: dict[str, Frame]) -> dict[str, Fra
 def _side_by_side(run: Run, stock: Solid, tools: dict[int, Tool], machine: Machine) -> dict[str, Frame]:
     """A zero for each work offset that something is cut under: parts in a row along X or Y, as far apart as cutters go round them.
 
-    One zero for all where the machine has no room for so many.
+    One zero for all where the machine has no room for so many, or where not the same is cut under each.
     """
     motions, names = run.motions, _cut_under(run)
     fed = ~motions.rapid() & (motions.dwell == 0.0)
     first = Frame.at(_ZERO)
-    if len(names) < 2:
+    if len(names) < 2 or not _alike(run, names):
         return {}
     lows, highs = motions.boxes()
     shift = motions.shifts()
@@ -305,6 +307,18 @@ def _side_by_side(run: Run, stock: Solid, tools: dict[int, Tool], machine: Machi
             places = [at + apart * k for k in range(len(names))]
             return {n: first.moved(*((v, 0.0, 0.0) if axis == 0 else (0.0, v, 0.0))) for n, v in zip(names, places)}
     return {}
+
+
+def _alike(run: Run, names: list[str]) -> bool:
+    """Whether as much is cut under each of the offsets: where it is not, they are more likely one part's."""
+    motions = run.motions
+    fed = ~motions.rapid() & (motions.dwell == 0.0)
+    offsets = np.array([s.offset for s in motions.in_force])[motions.state]
+    lows, highs = motions.boxes()
+    shift = motions.shifts()
+    mine = [fed & (offsets == name) for name in names]
+    spans = [np.concatenate([(lows - shift)[m].min(axis=0), (highs - shift)[m].max(axis=0)]) for m in mine]
+    return all(bool((np.abs(span - spans[0]) <= _ALIKE_MM).all()) for span in spans[1:])
 
 
 def _away(one: Frame, other: Frame, unit: Unit) -> str:

@@ -57,7 +57,7 @@ _KINDS = (
     ("drill", r"\b(?:TWIST\s*)?DRILL\b|\bDRL\b"),
 )
 _UNDERCUTS = re.compile(
-    r"T[\s-]?SLOT|KEY\s?SEAT|WOODRUFF|DOVETAIL|SLITTING|\bSAW\b|LOLLIPOP|UNDERCUT|SIDE\s*AND\s*FACE"
+    r"(?:T[\s-]?SLOT|KEY\s?SEAT|WOODRUFF|DOVETAIL|UNDERCUTTING|SIDE\s*AND\s*FACE)\s*(?:CUTTER|MILL|TOOL)\b|SLITTING\s*SAW|\bSAW\s*(?:BLADE|\d)|LOLLIPOP"
 )
 _A_CUTTER = re.compile(r"(?<=[\dMNH\"])\s?(?:\w{1,12}\s+)?MILL\b|\bCUTTER\b|\bCARBIDE\b|\b\d\s?FL(?:UTES?|T)?\b")
 """Words for a cutter of any kind, where its size stands with them."""
@@ -230,7 +230,7 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
                     tools.setdefault(tool.number, tool)
                 elif cuts_under(said):
                     undercuts.setdefault(int(number[1]), (line, said))
-            elif _kind(said) is not None or cuts_under(said):
+            elif _kind(said) is not None:
                 waiting = (said, line)
                 loose = loose or _tool(said, 1, line, unit)
         if called is not None:
@@ -239,9 +239,8 @@ def stated(lines: Sequence[str], unit: Unit) -> Stated:
                 if tool is not None:
                     tools.setdefault(tool.number, tool)
                     break
-                if words and line - at <= 4 and cuts_under(words):
-                    undercuts.setdefault(int(called[1]), (at, words))
-                    break
+            if cuts_under(said):
+                undercuts.setdefault(int(called[1]), (line, said))
             waiting = None
     if stock is not None and not all(0.0 < s < 10_000.0 for s in stock.size):
         stock = None

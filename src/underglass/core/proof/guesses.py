@@ -5,7 +5,6 @@ A finding that no sensible guess would change stays what it is: ``SURVIVES`` is 
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
@@ -34,8 +33,9 @@ _RESTS_ON = {
     "work-offset-unset": ("zero",),
     "work-offset-wrong": ("zero",),
 }
-_MACHINES_HAVE = {"over-speed": ("speed_rpm", 60_000.0), "over-feed": ("feed_mm_min", 60_000.0)}
-"""What some machine reaches (common practice, no source): up to there a guessed machine's lower figure is no more than a note."""
+_FIGURES = {"over-speed": ("speed_rpm", "highest_rpm"), "over-feed": ("feed_mm_min", "highest_mm_min")}
+_ANOTHERS = 4.0
+"""So many times the guessed machine's figure another machine of its kind reaches (common practice, no source): up to there it is a note."""
 _ON_THE_TOOL = ("tool", "stock", "zero")
 
 
@@ -82,8 +82,11 @@ def _capped(finding: Finding, guesses: frozenset[str], job: Job) -> Finding:
             evidence = {**finding.evidence, "guess": name}
             said = {"stock": "the stock is guessed", "zero": "the zero is guessed", "machine": "the machine is guessed"}
             message = f"{finding.message} ({said.get(name, f'{name} is guessed')})"
-            figure, some = _MACHINES_HAVE.get(finding.code, ("", 0.0))
-            asked = float(finding.evidence.get(figure) or math.inf)
-            severity = Severity.NOTE if asked <= some else Severity.CAUTION
+            asked, highest = (
+                (float(finding.evidence[key] or 0.0) for key in _FIGURES[finding.code])
+                if finding.code in _FIGURES
+                else (1.0, 0.0)
+            )
+            severity = Severity.NOTE if asked <= _ANOTHERS * highest else Severity.CAUTION
             return replace(finding, raised=severity, evidence=evidence, message=message)
     return finding

@@ -135,7 +135,11 @@ def _offset(context: Context, use: OffsetUse) -> Iterator[Finding]:
         )
         return
     first = context.motions.offsets_used[0]
-    if context.job.guessed and use.name != first.name and not any(_SETS.search(text) for text in context.lines):
+    if (
+        "zero" in context.job.unconfirmed
+        and use.name != first.name
+        and not any(_SETS.search(text) for text in context.lines)
+    ):
         same = zero == context.job.bench.zero.get(first.name)
         taken = f"to be where {first.name} is" if same else f"for another part like the one at {first.name}"
         yield Finding(
