@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 import shapely
 from hypothesis import assume, given, settings
@@ -49,7 +50,7 @@ def test_a_run_is_written_as_its_places_one_by_one(run: list[tuple[float, float,
         if cut:
             w.feed(5.0, 6.0, -1.0, f=300.0)
         if k:
-            w.feeds(run, f=250.0)
+            w.feeds(np.array(run), f=250.0)
         else:
             for place in run:
                 w.feed(*place, f=250.0)

@@ -220,12 +220,12 @@ def fitted(places: NDArray[np.float64], closed: bool, near: float = 0.0015) -> C
         reach = np.maximum(np.hypot(*into.T), np.hypot(*out.T))
         p = np.roll(p, -int(np.argmax(np.where(bend > 0.15, bend + 10.0, reach / reach.max()))), axis=0)
         p = np.vstack([p, p[:1]])
-    at: list[tuple[float, float]] = [(x, y) for x, y in p.tolist()]
-    segs: list[Seg] = []
-    k = 0
-    for last, turn, cx, cy in pieces(p, near):
-        segs.append(Seg(*at[k], *at[last], turn, cx, cy) if turn else Seg(*at[k], *at[last]))
-        k = last
+    found = pieces(p, near)
+    ends = [(x, y) for x, y in p[[0, *(last for last, *_arc in found)]].tolist()]
+    segs = [
+        Seg(*start, *end, turn, cx, cy) if turn else Seg(*start, *end)
+        for start, end, (_last, turn, cx, cy) in zip(ends, ends[1:], found, strict=False)
+    ]
     return Contour(tuple(_joined(segs)), closed)
 
 

@@ -10,12 +10,16 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-import numpy as np
 import shapely
 from shapely import affinity
 
 from underglass.core.compose.contour import Contour, Seg
 from underglass.core.compose.contour_rows import surrounding
+
+_AS_NEAR = 1e-6
+"""Parts that could lie no more than this nearer lie near enough, mm."""
+_MOST_NEARER = 200
+"""So often a part is pushed nearer at the most: along a slanting side each push leaves a share of the way."""
 
 
 class Lay(NamedTuple):
@@ -109,23 +113,17 @@ def in_pairs(part: tuple[Contour, ...], wide: float, high: float, gap: float) ->
 
 
 def _least_shift(still: shapely.Polygon, other: shapely.Polygon, gap: float, wide: float) -> float:
-    """How far along X ``other`` must go to keep ``gap`` from ``still``; found by halving, from where they keep it surely."""
-    low, high = 0.0, wide + gap
-    # From the far side inwards: shapes that are hollow along X have one place only from there.
-    steps = np.linspace(high, low, 200)
-    last = high
-    for at in steps.tolist():
-        if affinity.translate(other, at, 0.0).distance(still) < gap - 1e-9:
+    """How far along X ``other`` must go to keep ``gap`` from ``still``, coming from where they keep it surely.
+
+    A way is never longer than by how much it brings them nearer, so what is left over the gap can be gone at once, again and again.
+    """
+    at = wide + gap
+    for _k in range(_MOST_NEARER):
+        room = affinity.translate(other, at, 0.0).distance(still) - gap
+        if room < _AS_NEAR or at <= 0.0:
             break
-        last = at
-    bad = last - (high - low) / 199.0
-    for _k in range(30):
-        mid = (last + bad) / 2.0
-        if affinity.translate(other, mid, 0.0).distance(still) < gap - 1e-9:
-            bad = mid
-        else:
-            last = mid
-    return last
+        at = max(at - room, 0.0)
+    return at
 
 
 def heat_apart(lays: list[Lay], size: tuple[float, float]) -> list[Lay]:
@@ -134,7 +132,10 @@ def heat_apart(lays: list[Lay], size: tuple[float, float]) -> list[Lay]:
     left = left[1:]
     while left:
         recent = out[-3:]
-        far = max(left, key=lambda p: min(math.hypot((p.x - r.x) / size[0], (p.y - r.y) / size[1]) for r in recent))
+        # Equal ones in the order of the list: not by the last bit of a sum.
+        far = max(
+            left, key=lambda p: round(min(math.hypot((p.x - r.x) / size[0], (p.y - r.y) / size[1]) for r in recent), 9)
+        )
         out.append(far)
         left.remove(far)
     return out

@@ -69,15 +69,26 @@ class Profile:
         else:
             z = np.concatenate([beside, self.z, beside])
             first = -reach
-        offsets = np.arange(-reach, reach + 1)
-        outline = form.outline(np.abs(offsets) * step)
+        outline = form.outline(np.arange(reach + 1, dtype=np.float64) * step)
+        outline = outline[np.isfinite(outline)]
+        # Where the tool rises more from one shift to the next than the profile ever does, no farther place of it can touch.
+        rises = np.abs(np.diff(z[np.isfinite(z)]))
+        near = np.flatnonzero(np.diff(outline) >= rises.max())
+        touching = outline[: int(near[0]) + 1] if len(near) else outline
         tips: Floats = np.full(len(z), -np.inf)
-        # The greatest of the shifted profile less the tool's outline, one shift at a time.
-        for shift, up in zip(offsets.tolist(), outline.tolist(), strict=True):
-            if math.isinf(up):
-                continue
-            a, b = max(0, -shift), min(len(z), len(z) - shift)
-            np.maximum(tips[a:b], z[a + shift : b + shift] - up, out=tips[a:b])
+        less = np.empty(len(z))
+        # The greatest of the shifted profile less the tool's outline, one shift to either side at a time.
+        for shift, up in enumerate(touching.tolist()):
+            np.subtract(z, up, out=less)
+            n = len(z) - shift
+            np.maximum(tips[:n], less[shift:], out=tips[:n])
+            np.maximum(tips[shift:], less[:n], out=tips[shift:])
+        if self.land is None:
+            # Beside an edge with nothing next to it the edge itself is touched, however far the tool has risen there.
+            far, last = len(outline) - 1, len(z) - 1 - reach
+            left, right = tips[reach - far : reach], tips[last + 1 : last + 1 + far]
+            np.maximum(left, z[reach] - outline[:0:-1], out=left)
+            np.maximum(right, z[last] - outline[1:], out=right)
         at: Floats = np.asarray((first + np.arange(len(z))) * step, dtype=np.float64)
         keep = (at >= -form.r if not self.turned else at >= 0.0) & (at <= self.wide + form.r)
         if self.land is not None:

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from underglass.core.compose.contour import Seg
 from underglass.core.compose.operation import Around, ShopEntries
+from underglass.core.compose.run_text import blocks_of, rounded
 from underglass.core.compose.shop import filled, values_for
 from underglass.core.reckon.form import CannotBe, Stroke, plain, still_wanted, write
 from underglass.core.units import MM_PER_INCH, Unit
 
+Floats = NDArray[np.float64]
+_V = TypeVar("_V", float, Floats)
 _RAPID = 10_000.0
 """Rapid that ways in the air are counted with where they are only compared, mm/min."""
 
-_KEPT = 100_000
-"""Figures that are kept as they are written: rows over a surface say the same heights again and again."""
 _ASKED = 64
 """After so many blocks it is asked whether anybody waits for more."""
 
@@ -35,6 +39,28 @@ class Turned(NamedTuple):
     x: float
     y: float
     by_word: bool
+
+    def of(self, x: _V, y: _V) -> tuple[_V, _V]:
+        """Where a place, or each of many, comes to stand."""
+        c, s = math.cos(math.radians(self.deg)), math.sin(math.radians(self.deg))
+        return self.x + (x - self.x) * c - (y - self.y) * s, self.y + (x - self.x) * s + (y - self.y) * c
+
+    def over(self, places: Floats) -> Floats:
+        """The same for places with their heights, (n, 3)."""
+        return np.column_stack([*self.of(places[:, 0], places[:, 1]), places[:, 2]])
+
+
+class Run(NamedTuple):
+    """Straight cuts one after another, worked out before they are written."""
+
+    wanted: Floats
+    """The places as the operation counts them, (n, 3)."""
+    blocks: list[str]
+    at: Floats
+    """The places as they stand in the blocks, (m, 3) mm."""
+    seen: list[float]
+    """X and Y of the same at the part."""
+    long: float
 
 
 class Writer:
@@ -60,7 +86,6 @@ class Writer:
         self._feed: float | None = None
         self._begun = False
         self._said: dict[str, tuple[float, str]] = {}
-        self._written: dict[float, tuple[str, float]] = {}
         self._plain = (0.0, 0.0)
         self.parts: tuple[tuple[float, float], ...] = ()
         """Shifts at which everything is repeated; none for once where it stands."""
@@ -166,11 +191,7 @@ class Writer:
 
     def turn(self, x: float, y: float) -> tuple[float, float]:
         """Where a place of the operation is at the part, mm."""
-        t = self.turned
-        if t is None:
-            return x, y
-        c, s = math.cos(math.radians(t.deg)), math.sin(math.radians(t.deg))
-        return t.x + (x - t.x) * c - (y - t.y) * s, t.y + (x - t.x) * s + (y - t.y) * c
+        return (x, y) if self.turned is None else self.turned.of(x, y)
 
     def drawn_turned(self, strokes: Iterable[Stroke]) -> tuple[Stroke, ...]:
         """A drawing of the operation as it was entered, lines, arcs and dots, as it is at the part."""
@@ -253,54 +274,44 @@ class Writer:
         self._count(math.hypot(now[0] - was[0], now[1] - was[1], (self._at["Z"] or 0.0) - (low or 0.0)), f)
         self._drawn(was, "cut")
 
-    def feeds(self, run: Sequence[tuple[float, float, float]], *, f: float) -> None:
-        """Straight cuts from place to place in X, Y and Z: the blocks that ``feed`` writes, many at a time, drawn as one line."""
-        if not run:
-            return
+    def feeds(self, run: Floats, *, f: float) -> None:
+        """Straight cuts from place to place, (n, 3) in X, Y and Z: the blocks that ``feed`` writes, many at a time, drawn as one line."""
+        if len(run):
+            self.feed_run(self.runs([run])[0], f=f)
+
+    def runs(self, runs: Sequence[Floats]) -> list[Run]:
+        """Runs of straight cuts, each of one place at least, worked out together; where the tool goes between them is left open."""
+        if not runs:
+            return []
         still_wanted(len(self._lines))
+        whole, turned = np.concatenate(runs), self.turned
+        places = whole if turned is None or turned.by_word else turned.over(whole)
+        begins = np.cumsum([0, *map(len, runs[:-1])])
+        blocks, at, begins = blocks_of(rounded(places / self._mm, self.unit), begins)
+        at *= self._mm
+        seen = at if turned is None or not turned.by_word else turned.over(at)
+        way = np.append(np.sqrt((np.diff(at, axis=0) ** 2).sum(axis=1)), 0.0)
+        # From a run's last place to the next one's first is another's way.
+        way[begins[1:] - 1] = 0.0
+        long = np.add.reduceat(way, begins[:-1]).tolist()
+        ends = begins.tolist()
+        return [
+            Run(run, blocks[a - k : b - k - 1], at[a:b], seen[a:b, :2].ravel().tolist(), long[k])
+            for k, (run, a, b) in enumerate(zip(runs, ends, ends[1:], strict=False))
+        ]
+
+    def feed_run(self, run: Run, *, f: float) -> None:
+        """One of the runs that were worked out: fed to its first place and on."""
         was = self.place
-        self.feed(*run[0], f=f)
+        x, y, z = run.wanted[0].tolist()
+        self.feed(x, y, z, f=f)
         if self.strokes and self.place != was:
             self.strokes.pop()
-        places, written = [was, self.place], self._written
-        said = [self._said[axis][1] for axis in "XYZ"]
-        x_said, y_said, z_said = said
-        ways = []
-        x0, y0, z0 = *self.place, self._at["Z"] or 0.0
-        turned = self.turned is not None and not self.turned.by_word
-        for x, y, z in run[1:]:
-            if turned:
-                x, y = self.turn(x, y)
-            x_text, x1 = written.get(x) or self._as_written(x)
-            y_text, y1 = written.get(y) or self._as_written(y)
-            z_text, z1 = written.get(z) or self._as_written(z)
-            words = ""
-            if x_text != x_said:
-                words, x_said = " X" + x_text, x_text
-            if y_text != y_said:
-                words, y_said = words + " Y" + y_text, y_text
-            if z_text != z_said:
-                words, z_said = words + " Z" + z_text, z_text
-            if words:
-                self._lines.append(words[1:])
-                places.append((x1, y1))
-                ways.append((x1 - x0, y1 - y0, z1 - z0))
-                x0, y0, z0 = x1, y1, z1
-        self._plain = run[-1][:2]
-        self._at = {"X": x0, "Y": y0, "Z": z0}
-        self._said = {"X": (x0, x_said), "Y": (y0, y_said), "Z": (z0, z_said)}
-        self._count(math.fsum(map(math.hypot, *zip(*ways, strict=True))) if ways else 0.0, f)
-        if self.turned is not None:
-            places = [self._seen(*place) for place in places]
-        self.strokes.append(Stroke("run", tuple(v for place in places for v in place), "cut"))
-
-    def _as_written(self, value: float) -> tuple[str, float]:
-        """A length as it is written, and the length in mm that then stands there; kept for the next time."""
-        if len(self._written) > _KEPT:
-            self._written.clear()
-        text = self.figure(value)
-        self._written[value] = out = (text, float(text) * self._mm)
-        return out
+        self._lines += run.blocks
+        self._plain = (float(run.wanted[-1, 0]), float(run.wanted[-1, 1]))
+        self._at = dict(zip("XYZ", run.at[-1].tolist(), strict=True))
+        self._count(run.long, f)
+        self.strokes.append(Stroke("run", (*self._seen(*was), *run.seen), "cut"))
 
     def arc(
         self,

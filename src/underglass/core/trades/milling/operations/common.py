@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+
+import numpy as np
 
 from underglass.core.compose.operation import ShopEntries, need
+from underglass.core.compose.run_text import Floats
 from underglass.core.compose.turn_fields import is_turned, turn_fields
 from underglass.core.compose.writer import Writer
 from underglass.core.reckon.form import Field, Row, plain
@@ -23,6 +26,9 @@ HEIGHTS = (
           tip="Rapid goes down to this height above the cut"),
 )  # fmt: skip
 COOL = Field(key="cool", word="Coolant", kind="choice", start="m8", choices=(("m8", "on, M8"), ("off", "off")))
+
+_AT_ONCE = 2000
+"""So many places of rows are written in one go."""
 
 COMMON = (T, DC, S, *FEEDS, *HEIGHTS, COOL)
 """The fields that all operations with one mill share."""
@@ -139,6 +145,26 @@ def go_down(w: Writer, to: tuple[float, float, float], *, clear: float, f: float
     w.rapid(x, y)
     w.rapid(z=max(clear, z))
     w.feed(z=z, f=f)
+
+
+def feed_rows(w: Writer, rows: Iterable[Floats], *, clear: float, fdown: float, f: float) -> int:
+    """Rows over a surface, places (n, 3), there and back: the first is gone down to, the others begin where the one before ended. How many."""
+    waiting: list[Floats] = []
+    count = held = 0
+    for count, row in enumerate(rows, 1):
+        run = row if count % 2 else row[::-1]
+        if count == 1:
+            x, y, z = run[0].tolist()
+            go_down(w, (x, y, z), clear=clear, f=fdown)
+            run = run[1:]
+        waiting.append(run)
+        held += len(run)
+        if held >= _AT_ONCE:
+            w.feeds(np.concatenate(waiting), f=f)
+            waiting, held = [], 0
+    if waiting:
+        w.feeds(np.concatenate(waiting), f=f)
+    return count
 
 
 def length_rows(w: Writer, e: ShopEntries) -> tuple[Row, ...]:

@@ -13,13 +13,14 @@ Glossary
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
 import numpy as np
-from numpy.typing import NDArray
 
 from underglass.core.compose.contour_rows import one_contour
 from underglass.core.compose.fitting import few
 from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.run_text import Floats, Length, run_of
 from underglass.core.compose.surface_shapes import Form, Profile, along_profile, scallop_step, spaced
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
@@ -27,6 +28,7 @@ from underglass.core.trades.milling.operations.common import (
     COMMON,
     TURN,
     close,
+    feed_rows,
     go_down,
     length_rows,
     levels_first,
@@ -34,7 +36,6 @@ from underglass.core.trades.milling.operations.common import (
     rows_by,
 )
 
-Floats = NDArray[np.float64]
 _CHORD = 0.002
 """How far chords lie from the tool's way, mm; they are lifted by it, so that none runs too deep."""
 _MOST_ROWS = 20_000
@@ -77,7 +78,7 @@ class _Lying:
             self.step = e.positive("step", "The step")
         need(self.step >= 0.01, "the step is less than a hundredth of a millimetre", e.word("by"))
 
-    def at(self, v: float, u: float) -> tuple[float, float]:
+    def at(self, v: Length, u: Length) -> tuple[Length, Length]:
         """Where a place is."""
         return (self.x + v, self.y + u) if self.along_x else (self.x - u, self.y + v)
 
@@ -94,34 +95,37 @@ class _Lying:
         outer = self.e.positive("outer", "How far the stock goes aside") + self.r + 1.0
         count = max(1, math.ceil(2.0 * outer / (2.0 * self.r * share)))
         rows = [outer - 2.0 * outer * k / count for k in range(count + 1)]
-        before, back = self.stock, False
+        over = [self._over(u, allowance) for u in rows]
+        bottom = [float(tips.min()) for tips in over]
+        before = self.stock
+        runs: list[Floats] = []
         for level in levels(self.stock, self.low + allowance, down):
-            for u in rows:
-                tips = self.axis + np.sqrt(np.maximum(self.round**2 - u * u, 0.0)) - self.r + allowance
-                z = np.maximum(np.where(self.round > abs(u), tips, -np.inf), level)
-                if float(z.min()) >= before - 1e-6:
+            for u, tips, lowest in zip(rows, over, bottom, strict=True):
+                if max(lowest, level) >= before - 1e-6:
                     continue
-                run = [(float(self.v[i]), float(z[i]) + _CHORD) for i in few(self.v, z, _CHORD)]
-                run = [(-beyond, run[0][1]), *run, (self.long + beyond, run[-1][1])]
-                run = run[::-1] if back else run
-                back = not back
-                way = [(*self.at(v, u), height) for v, height in run]
-                go_down(w, way[0], clear=self.clear, f=self.f)
-                w.feeds(way[1:], f=self.f)
-                w.rapid(z=self.clear)
+                z = np.maximum(tips, level)
+                marks = few(self.v, z, _CHORD)
+                height = np.concatenate([z[marks[:1]], z[marks], z[marks[-1:]]]) + _CHORD
+                run = run_of(*self.at(np.concatenate([[-beyond], self.v[marks], [self.long + beyond]]), u), height)
+                runs.append(run[::-1] if len(runs) % 2 else run)
             before = level
+        for run, rest in zip(runs, w.runs([run[1:] for run in runs]), strict=True):
+            x, y, z = run[0].tolist()
+            go_down(w, (x, y, z), clear=self.clear, f=self.f)
+            w.feed_run(rest, f=self.f)
+            w.rapid(z=self.clear)
+
+    def _over(self, u: float, allowance: float) -> Floats:
+        """How low the tip may come along the axis so far aside of it; as low as one likes where nothing is left to touch."""
+        tips = self.axis + np.sqrt(np.maximum(self.round**2 - u * u, 0.0)) - self.r + allowance
+        return np.where(self.round > abs(u), tips, -np.inf)
 
     # -- finishing -----------------------------------------------------------------------------------------------------------------
 
-    def _place(self, v: float, off: float, angle: float) -> tuple[float, float, float]:
-        """The tip with the ball's middle ``off`` mm from the axis at an angle from the top."""
-        x, y = self.at(v, off * math.sin(angle))
-        return x, y, max(self.axis + off * math.cos(angle) - self.r, self.low) + _CHORD
-
-    def _run(self, run: list[tuple[float, float, float]], first: bool) -> None:
-        if first:
-            go_down(self.w, run[0], clear=self.clear, f=self.fdown)
-        self.w.feeds(run[1:] if first else run, f=self.f)
+    def _row(self, v: Length, off: Length, angle: Length) -> Floats:
+        """The tips with the ball's middle ``off`` mm from the axis at an angle from the top."""
+        height = np.maximum(self.axis + off * np.cos(angle) - self.r, self.low) + _CHORD
+        return run_of(*self.at(v, off * np.sin(angle)), height)
 
     def finish_along(self) -> int:
         """Rows along the axis, from one side over the top to the other."""
@@ -129,28 +133,25 @@ class _Lying:
         count = max(1, math.ceil(2.0 * sweep * float(self.round.max()) / self.step))
         need(count <= _MOST_ROWS, "so small a step makes more rows than are held", self.e.word("by"))
         marks = few(self.v, self.round, _CHORD)
-        for k in range(count + 1):
-            angle = sweep - 2.0 * sweep * k / count
-            run = [self._place(float(self.v[i]), float(self.round[i]), angle) for i in marks]
-            self._run(run if k % 2 == 0 else run[::-1], k == 0)
+        angles = (sweep - 2.0 * sweep * k / count for k in range(count + 1))
+        rows = (self._row(self.v[marks], self.round[marks], angle) for angle in angles)
+        return self._finish(rows)
+
+    def _finish(self, rows: Iterable[Floats]) -> int:
+        count = feed_rows(self.w, rows, clear=self.clear, fdown=self.fdown, f=self.f)
         self.w.rapid(z=self.clear)
-        return count + 1
+        return count
 
     def finish_across(self) -> int:
         """Arcs over the top from side to side, one beside the other along the axis."""
-        sweep = self.sweep()
-        rows = along_profile(self.v, self.round, self.step, math.inf)
-        for k, i in enumerate(rows):
-            off = float(self.round[i])
-            turn = 2.0 * math.acos(max(1.0 - _CHORD / off, -1.0))
-            steps = max(2, math.ceil(2.0 * sweep / turn))
-            run = [
-                self._place(float(self.v[i]), off / math.cos(turn / 2.0), sweep - 2.0 * sweep * n / steps)
-                for n in range(steps + 1)
-            ]
-            self._run(run if k % 2 == 0 else run[::-1], k == 0)
-        self.w.rapid(z=self.clear)
-        return len(rows)
+        return self._finish(map(self._arc, along_profile(self.v, self.round, self.step, math.inf)))
+
+    def _arc(self, i: int) -> Floats:
+        sweep, off = self.sweep(), float(self.round[i])
+        turn = 2.0 * math.acos(max(1.0 - _CHORD / off, -1.0))
+        steps = max(2, math.ceil(2.0 * sweep / turn))
+        angles = sweep - 2.0 * sweep * np.arange(steps + 1) / steps
+        return self._row(float(self.v[i]), off / math.cos(turn / 2.0), angles)
 
 
 def _cut(e: ShopEntries, ways: str) -> tuple[Writer, _Lying, int]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from underglass.core.compose.contour_rows import one_contour
 from underglass.core.compose.fitting import few
 from underglass.core.compose.operation import Operation, ShopEntries, need
+from underglass.core.compose.run_text import run_of
 from underglass.core.compose.surface_shapes import (
     Form,
     Profile,
@@ -28,13 +30,14 @@ from underglass.core.trades.milling.operations.common import (
     COMMON,
     TURN,
     close,
-    go_down,
+    feed_rows,
     length_rows,
     levels_first,
     opening,
     rows_by,
 )
 
+_V = TypeVar("_V", float, NDArray[np.float64])
 _CHORD = 0.002
 """How far chords lie from the tool's way, mm; they are lifted by it, so that none runs too deep."""
 _CARRIED = ("cylinder", "trough", "carried")
@@ -108,7 +111,7 @@ class _Surface:
             "ridge" if e.word("by") == "ridge" else "step",
         )
 
-    def at(self, u: float, v: float) -> tuple[float, float]:
+    def at(self, u: _V, v: float) -> tuple[_V | float, _V | float]:
         """Where a place of a carried surface is."""
         return (self.x + v, self.y + u) if self.along_x else (self.x + u, self.y + v)
 
@@ -238,34 +241,23 @@ class _Surface:
         w.rapid(z=self.clear)
         return len(rows)
 
-    def _run(self, run: list[tuple[float, float, float]], first: bool) -> None:
-        if first:
-            go_down(self.w, run[0], clear=self.clear, f=self.fdown)
-        self.w.feeds(run[1:] if first else run, f=self.f)
-
     def finish_across(self) -> int:
         """Rows that follow the profile (of a turned one: from the axis outwards and back)."""
         w = self.w
         a, b = self._contact()
         u, z = self.u[a : b + 1], self.tips[a : b + 1]
         marks = few(u, z, _CHORD)
-        places = [(float(u[i]), float(z[i]) + _CHORD) for i in marks]
+        across, level = u[marks], z[marks] + _CHORD
         if self.profile.turned:
             # Spokes: as far apart at the rim as the step.
-            count = max(3, math.ceil(math.tau * float(u[-1]) / self.step))
-            count = min(count, 20_000)
-            for k in range(count):
-                t = math.tau * k / count
-                c, s = math.cos(t), math.sin(t)
-                run = [(self.x + rho * c, self.y + rho * s, level) for rho, level in places]
-                self._run(run if k % 2 else run[::-1], k == 0)
+            count = min(max(3, math.ceil(math.tau * float(u[-1]) / self.step)), 20_000)
+            turns = [math.tau * k / count for k in range(count)]
+            inwards, level = across[::-1], level[::-1]
+            runs = (run_of(self.x + inwards * math.cos(t), self.y + inwards * math.sin(t), level) for t in turns)
         else:
-            count = max(1, math.ceil(self.long / self.step))
-            for k in range(count + 1):
-                v = self.long * k / count
-                run = [(*self.at(across, v), level) for across, level in places]
-                self._run(run if k % 2 == 0 else run[::-1], k == 0)
-            count += 1
+            steps = max(1, math.ceil(self.long / self.step))
+            runs = (run_of(*self.at(across, self.long * k / steps), level) for k in range(steps + 1))
+        count = feed_rows(w, runs, clear=self.clear, fdown=self.fdown, f=self.f)
         w.rapid(z=self.clear)
         return count
 
