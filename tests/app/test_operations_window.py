@@ -8,6 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import copy_demo
@@ -155,6 +156,14 @@ def test_a_form_opens_again_is_tried_and_written_over(qtbot: QtBot, plate: MainW
     with qtbot.waitSignal(fill.trying.tried, timeout=60_000, check_params_cb=lambda t: t is not None):
         fill.form.enter({"deep": "12"})
     assert fill.tried_said.text().startswith("Tried here: clean") and plate.glass.stage.held is not None
+    # What other ways take stands beside; one press takes one, and the one left is offered.
+    entry = fill.form.entered["way"]
+    plunge = next(b for b in fill.ways.buttons if b.text() == "Entry: straight down")
+    with qtbot.waitSignal(fill.trying.tried, timeout=60_000, check_params_cb=lambda t: t is not None):
+        qtbot.mouseClick(plunge, Qt.MouseButton.LeftButton)
+    assert fill.form.entered["way"] == "plunge"
+    assert [b.text() for b in fill.ways.buttons] == ["Cutting: conventional", "Entry: on a helix", "Entry: along a ramp"]
+    fill.form.enter({"way": entry})
     # Beside the stock it would cut air: said before it is written.
     with qtbot.waitSignal(fill.trying.tried, timeout=60_000, check_params_cb=lambda t: t is not None and bool(t.found)):
         fill.form.enter({"cx": "-200"})

@@ -102,6 +102,23 @@ def test_a_pocket_with_an_island_is_cleared_to_its_walls(prove_text: Prove, fini
     assert np.allclose(z[inside], -6.0, atol=1e-6) and np.allclose(z[outside], 0.0, atol=1e-6)
 
 
+MILLED = [op for op in OPS.values() if not op.shared]
+
+
+@pytest.mark.parametrize("op", MILLED, ids=[op.key for op in MILLED])
+def test_every_other_way_comes_to_the_same_shape(prove_text: Prove, op: Operation) -> None:
+    entered = op.only_asked({f.key: f.first("mm") for f in op.fields} | short(op))
+    xs, ys, *_ = grid(0.25, 0.25, 100, 60, 0.5)
+    mine = heights(proved(prove_text, "mill", op, entered), xs, ys)
+    for way in op.other_ways(entered, "mm"):
+        other = op.only_asked({**entered, way.key: way.value})
+        z = heights(proved(prove_text, "mill", op, other), xs, ys)
+        # A ball leaves its ridges elsewhere.
+        assert np.mean(np.abs(z - mine) > 0.06) < 0.02, way
+        back = {w.value: w for w in op.other_ways(other, "mm") if w.key == way.key}
+        assert back[entered[way.key]].minutes == op.answer(entered, "mm").minutes
+
+
 def test_a_pocket_is_little_air() -> None:
     op, dice, shares = OPS["pocket-any-contour"], random.Random(5), []
     while len(shares) < (25 if DEEP else 12):

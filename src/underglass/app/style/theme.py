@@ -142,6 +142,9 @@ def _sheet(p: Palette) -> str:
     QPushButton[tab="true"]:focus {{ padding: 1px 5px; }}
     QPushButton[side="true"] {{ padding: 2px 3px; min-width: 0; font-size: 12px; }}
     QPushButton[side="true"]:focus {{ padding: 1px 2px; }}
+    QPushButton[way="true"] {{ text-align: left; border-color: transparent; padding: 0px 4px; min-height: 17px; font-size: 12px; }}
+    QPushButton[way="true"]:hover {{ color: {p.active}; }}
+    QPushButton[way="true"]:focus {{ border: 1px solid {p.active}; padding: 0px 4px; }}
     QComboBox[large="true"] {{ font-size: 19px; font-weight: bold; min-height: 28px; }}
     QTableView, QTableWidget {{ background: {p.panel}; border: none; selection-background-color: {p.active_wash}; selection-color: {p.text}; }}
     QTableWidget {{ border: 1px solid {p.rule}; font-family: "{WORDS}"; font-size: 13px; }}

@@ -23,10 +23,11 @@ from underglass.app.parts.basic import label
 from underglass.app.parts.choice_box import ChoiceBox
 from underglass.app.parts.form_view import FormView
 from underglass.app.style.palette import Palette
+from underglass.app.write.other_ways import OtherWays
 from underglass.app.write.trying import Tried, Trying
 from underglass.core.compose.contour import Contour
 from underglass.core.compose.contour_rows import profile_rows, rows_of
-from underglass.core.compose.operation import Around, Found, Operation, find_at
+from underglass.core.compose.operation import Around, Found, Operation, Way, find_at
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.sequence import around_of, hand_edits
 from underglass.core.compose.shop import ShopTexts
@@ -37,7 +38,7 @@ from underglass.core.files.cuts import SPEED_KEYS, Cut, keep_cut, kept_for, read
 from underglass.core.proof.job import Job
 from underglass.core.proof.print_ways import print_ways
 from underglass.core.proof.standing import Standing
-from underglass.core.reckon.form import CannotBe, Row
+from underglass.core.reckon.form import CannotBe
 from underglass.core.units import MM_PER_INCH
 
 _SHOWN = 3
@@ -84,10 +85,8 @@ class FillPanel(QWidget):
         self.tried_said.setContentsMargins(12, 4, 12, 0)
         self.tried_said.setWordWrap(True)
         self.tried_said.hide()
-        self.ways_said = label(quiet=True, pixels=12)
-        self.ways_said.setContentsMargins(12, 2, 12, 0)
-        self.ways_said.setWordWrap(True)
-        self.ways_said.hide()
+        self.ways = OtherWays()
+        self.ways.taken.connect(lambda key, value: self.form.enter({key: value}))
         self.choice = ChoiceBox()
         self.choice.setAccessibleName("Operation")
         self.kind = ""
@@ -140,7 +139,7 @@ class FillPanel(QWidget):
         box.addWidget(self.form, 1)
         box.addWidget(self.kept_said)
         box.addWidget(self.tried_said)
-        box.addWidget(self.ways_said)
+        box.addWidget(self.ways)
         box.addWidget(self.tool_said)
         box.addLayout(foot)
         self._by_sign: dict[str, Operation] = {}
@@ -414,7 +413,7 @@ class FillPanel(QWidget):
         def blocks() -> tuple[str, ...]:
             return operation.text(entered, unit, around)
 
-        def others() -> tuple[Row, ...]:
+        def others() -> tuple[Way, ...]:
             return operation.other_ways(entered, unit, around)
 
         if self.opened is not None:
@@ -424,7 +423,7 @@ class FillPanel(QWidget):
 
     def _on_tried(self, tried: Tried | None) -> None:
         p = self._palette
-        self.ways_said.setVisible(tried is not None and bool(tried.others))
+        self.ways.show_ways(self.form.answer, tried.others if tried is not None else ())
         if tried is None:
             # Nothing to try: why not is said here, where it is seen however far the form is scrolled.
             why = self.form.why_not.rstrip(".")
@@ -435,7 +434,6 @@ class FillPanel(QWidget):
             )
         else:
             said, colour = tried.sentence(p, inserted=self.opened is None)
-            self.ways_said.setText(tried.ways(self.form.answer.minutes if self.form.answer is not None else None))
         self.tried_said.setText(said)
         self.tried_said.setStyleSheet(f"color: {colour};")
         self.tried_said.setVisible(bool(said))

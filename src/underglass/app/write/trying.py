@@ -10,11 +10,12 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from underglass.app.background import Background, Cancel
 from underglass.app.document import Document
 from underglass.app.style.palette import Palette
+from underglass.core.compose.operation import Way
 from underglass.core.finding import Finding
 from underglass.core.language.source import read_lines
 from underglass.core.proof.proof import Proof
 from underglass.core.proof.prove import prove
-from underglass.core.reckon.form import Row, until
+from underglass.core.reckon.form import until
 from underglass.core.units import show_clock
 
 _WAIT_MS = 350
@@ -30,7 +31,7 @@ class Tried:
     proof: Proof
     found: tuple[Finding, ...]
     seconds: float
-    others: tuple[Row, ...] = ()
+    others: tuple[Way, ...] = ()
 
     def sentence(self, palette: Palette, *, inserted: bool) -> tuple[str, str]:
         """What came of it, and its colour; ``inserted``: it stands in place of nothing."""
@@ -41,13 +42,6 @@ class Tried:
             said = f"Tried here: {gravest.severity.word}. {gravest.message}."
             colour = palette.severity(gravest.severity)
         return said + (f" It adds {show_clock(max(self.seconds, 0.0))}." if inserted else ""), colour
-
-    def ways(self, minutes: float | None) -> str:
-        """What the other ways cost beside this one's ``minutes``; empty where there are none."""
-        others = "; ".join(f"{row.word[0].lower()}{row.word[1:]} {row.shown}" for row in self.others)
-        if not others or minutes is None:
-            return ""
-        return f"By feed and rapid alone: this way {show_clock(minutes * 60.0)}; others: {others}."
 
 
 class Trying(QObject):
@@ -62,14 +56,14 @@ class Trying(QObject):
         self._work.done.connect(self.tried.emit)
         self._work.failed.connect(lambda _why: self.tried.emit(None))
         self._wanted: tuple[Callable[[], Sequence[str]], int, int] | None = None
-        self._others: Callable[[], tuple[Row, ...]] = lambda: ()
+        self._others: Callable[[], tuple[Way, ...]] = lambda: ()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_WAIT_MS)
         self._soon.timeout.connect(self._go)
 
     def ask(
-        self, blocks: Callable[[], Sequence[str]], first: int, last: int, others: Callable[[], tuple[Row, ...]]
+        self, blocks: Callable[[], Sequence[str]], first: int, last: int, others: Callable[[], tuple[Way, ...]]
     ) -> None:
         """Try blocks, which are made beside the window, in place of lines ``first`` up to, not including, ``last``, from 0."""
         self._wanted, self._others = (blocks, first, last), others

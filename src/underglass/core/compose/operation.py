@@ -14,10 +14,11 @@ import hashlib
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 from underglass.core.compose.shop import ShopTexts
 from underglass.core.language.edits import strip_numbers
-from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Row, Stroke, Value, read_entries, write
+from underglass.core.reckon.form import Answer, CannotBe, Entries, Field, Stroke, Value, read_entries, write
 from underglass.core.units import MM_PER_INCH, Unit, from_mm
 
 _HEAD = re.compile(r"\s*+(?:N\d++\s*+)?+\(([A-Z][A-Z ,]*): ([A-Z0-9]+=[^\s]+(?: [A-Z0-9]+=[^\s]+)* ?)\)\s*+")
@@ -79,6 +80,16 @@ class ShopEntries(Entries):
         return write(from_mm(value, self.unit), self.unit)
 
 
+class Way(NamedTuple):
+    """Another choice of an entry that comes to the same shape: what it is called, how long it takes and what else it makes."""
+
+    key: str
+    value: str
+    word: str
+    minutes: float
+    makes: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Operation:
     """``name`` is what the person sees, in upper case it is what the text says; ``work`` gives blocks and a drawing."""
@@ -93,7 +104,7 @@ class Operation:
     """Keys of places that have nothing to do with the stock's outline, though they are called like those."""
     shared: tuple[str, ...] = ()
     """Keys of entries that every later form of the program begins with."""
-    ways: tuple[str, ...] = ("turn", "ways", "along", "rough", "way", "nest")
+    ways: tuple[str, ...] = ("turn", "ways", "rough", "way", "nest")
     """Keys of choices that are other ways to the same shape: what each costs is shown beside the one chosen."""
 
     @property
@@ -139,9 +150,9 @@ class Operation:
         # A drawing is in the unit of the program.
         return replace(answer, strokes=tuple(_in_inches(s) for s in answer.strokes))
 
-    def other_ways(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> tuple[Row, ...]:
+    def other_ways(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> tuple[Way, ...]:
         """The same entries with each other choice of the operation's ways, and how long each takes; those that cannot be left out."""
-        out: list[Row] = []
+        out: list[Way] = []
         asked = {f.key: f for f in self.asked(entered)}
         for key in self.ways:
             if key not in asked:
@@ -156,8 +167,7 @@ class Operation:
                 except CannotBe:
                     continue
                 if other.minutes is not None:
-                    seconds = round(other.minutes * 60.0)
-                    out.append(Row(f"{asked[key].word}: {word}", f"{seconds // 60}:{seconds % 60:02d}"))
+                    out.append(Way(key, value, f"{asked[key].word}: {word}", other.minutes, other.makes))
         return tuple(out)
 
     def text(self, entered: Mapping[str, str], unit: Unit, around: Around = Around()) -> tuple[str, ...]:

@@ -158,6 +158,8 @@ class Answer:
     """Whether one of ``blocks`` is to be written, not all of them one after another."""
     minutes: float | None = None
     """How long what is written takes, ways at rapid with it, where that is known."""
+    makes: str = ""
+    """What comes of it in a few words, where another way makes more or less of it."""
     by_turn: tuple[str, ...] = ()
     """What to write instead of ``blocks`` where G95 is in force, if a feed is among them."""
 

@@ -121,4 +121,5 @@ FACING = Operation(
     work=_face,
     about="A rectangle taken down in passes; the tool goes down beside the stock.",
     kinds=("face-mill", "end-mill"),
+    ways=("ways", "along"),
 )  # fmt: skip

@@ -202,7 +202,13 @@ def _nest(e: ShopEntries) -> Answer:
     frame = tuple(
         Stroke("line", s, "help") for s in ((dx, dy, x1, dy), (x1, dy, x1, y1), (x1, y1, dx, y1), (dx, y1, dx, dy))
     )
-    return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*w.drawn_turned(frame), *w.strokes))
+    return Answer(
+        rows=rows,
+        steps=(),
+        blocks=w.text(),
+        strokes=(*w.drawn_turned(frame), *w.strokes),
+        makes=f"{len(lays)} part{'' if len(lays) == 1 else 's'}",
+    )
 
 
 def _part(*kinds: str) -> Callable[[Mapping[str, str]], bool]:
