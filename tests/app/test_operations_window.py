@@ -162,7 +162,11 @@ def test_a_form_opens_again_is_tried_and_written_over(qtbot: QtBot, plate: MainW
     with qtbot.waitSignal(fill.trying.tried, timeout=60_000, check_params_cb=lambda t: t is not None):
         qtbot.mouseClick(plunge, Qt.MouseButton.LeftButton)
     assert fill.form.entered["way"] == "plunge"
-    assert [b.text() for b in fill.ways.buttons] == ["Cutting: conventional", "Entry: on a helix", "Entry: along a ramp"]
+    assert [b.text() for b in fill.ways.buttons] == [
+        "Cutting: conventional",
+        "Entry: on a helix",
+        "Entry: along a ramp",
+    ]
     fill.form.enter({"way": entry})
     # Beside the stock it would cut air: said before it is written.
     with qtbot.waitSignal(fill.trying.tried, timeout=60_000, check_params_cb=lambda t: t is not None and bool(t.found)):

@@ -20,6 +20,9 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 _FINE = 0.01
 """Distance of the places that a profile is taken at, mm; the heights between them are off by less than a micrometre."""
+_ROWS_AT_ONCE = 256
+_RIM_PLACES = 33
+"""At so many places across a flat tool it is asked how low it has stood, its rim among them."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +105,38 @@ class Profile:
         return np.where(beside, -np.inf if self.land is None else self.land, out)
 
 
+def left_by(tips: Floats, step: float, form: Form, aside: Floats | float = 0.0) -> Floats:
+    """The lowest that is left of metal at each of the places, ``step`` mm apart, over which the tip has stood as low as ``tips``.
+
+    ``aside``: how far from the tool's way the place lies across it, one for all or one each.
+    """
+    out: Floats = np.full(len(tips), np.inf)
+    n, across = len(tips), np.asarray(aside, dtype=np.float64)
+    if form.corner <= 0.0:
+        # A sharp edge cuts at its very rim: that is met just, not from place to place.
+        at = np.arange(n, dtype=np.float64)
+        rim = np.sqrt(np.maximum(form.r**2 - across**2, 0.0)) / step
+        for share in np.linspace(-1.0, 1.0, _RIM_PLACES).tolist():
+            np.minimum(out, np.interp(at + share * rim, at, tips), out=out)
+        return out
+    for shift in range(min(math.floor(form.r / step), n - 1) + 1):
+        up = form.outline(np.hypot(shift * step, across))
+        ahead, behind = (up, up) if up.ndim == 0 else (up[: n - shift], up[shift:])
+        np.minimum(out[: n - shift], tips[shift:] + ahead, out=out[: n - shift])
+        np.minimum(out[shift:], tips[: n - shift] + behind, out=out[shift:])
+    return out
+
+
+def left_by_rows(at: Floats, tips: Floats, form: Form, u: Floats) -> Floats:
+    """The same at places ``u`` where the tool has stood at a few places only: rows seen along them."""
+    out: Floats = np.full(len(u), np.inf)
+    for k in range(0, len(at), _ROWS_AT_ONCE):
+        rows = slice(k, k + _ROWS_AT_ONCE)
+        over = tips[rows, None] + form.outline(np.abs(u[None, :] - at[rows, None]))
+        np.minimum(out, over.min(axis=0), out=out)
+    return out
+
+
 def rise_of(radius: float, width: float) -> float:
     """How far an arc of a radius rises over a width, mm: R - sqrt(R2 - (w/2)2). 18 over 8 is 0.4501 (common practice)."""
     return radius - math.sqrt(max(radius * radius - width * width / 4.0, 0.0))
@@ -143,10 +178,20 @@ def cone(top_dia: float, foot_dia: float, high: float, tall: float) -> Profile:
     return Profile(u=u, z=z, land=None, turned=True)
 
 
+def edge_step(r: float, high: float, steep: float) -> float:
+    """The step between passes up and down a slope that leaves ridges of a height by a sharp edge, straight up, mm.
+
+    Half a step aside the edge stands r - sqrt(r2 - (step / 2)2) back, and as much times the slope higher (plane geometry); level
+    places, where it leaves none, are overlapped by half.
+    """
+    back = min(high / steep, r) if steep > 0.0 else r
+    return min(2.0 * math.sqrt(r * r - (r - back) ** 2), r)
+
+
 def along_profile(tips_u: Floats, tips_z: Floats, step: float, down: float) -> list[int]:
     """Places so far apart along the curve (and no more than ``down`` apart in height), the ends among them."""
-    way = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(tips_u), np.diff(tips_z)))])
-    fall = np.concatenate([[0.0], np.cumsum(np.abs(np.diff(tips_z)))])
-    measure = np.maximum(way / step, fall / down if math.isfinite(down) else 0.0)
+    way, fall = np.hypot(np.diff(tips_u), np.diff(tips_z)), np.abs(np.diff(tips_z))
+    # Counted by whichever is the more from place to place: where it is level the step counts, however much it has fallen before.
+    measure = np.concatenate([[0.0], np.cumsum(np.maximum(way / step, fall / down))])
     count = max(1, math.ceil(float(measure[-1]) - 1e-9))
     return sorted({int(np.searchsorted(measure, measure[-1] * k / count)) for k in range(count)} | {len(tips_u) - 1})

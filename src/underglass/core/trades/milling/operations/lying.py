@@ -21,7 +21,15 @@ from underglass.core.compose.contour_rows import one_contour
 from underglass.core.compose.fitting import few
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.run_text import Floats, Length, run_of
-from underglass.core.compose.surface_shapes import Form, Profile, along_profile, scallop_step, spaced
+from underglass.core.compose.surface_shapes import (
+    Form,
+    Profile,
+    along_profile,
+    left_by,
+    left_by_rows,
+    scallop_step,
+    spaced,
+)
 from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row, Stroke
 from underglass.core.trades.milling.operations.common import (
@@ -38,6 +46,8 @@ from underglass.core.trades.milling.operations.common import (
 
 _CHORD = 0.002
 """How far chords lie from the tool's way, mm; they are lifted by it, so that none runs too deep."""
+_THINNED = 0.05
+"""How far apart places are at which it is worked out what stands, mm."""
 _MOST_ROWS = 20_000
 
 
@@ -146,6 +156,20 @@ class _Lying:
         """Arcs over the top from side to side, one beside the other along the axis."""
         return self._finish(map(self._arc, along_profile(self.v, self.round, self.step, math.inf)))
 
+    def ridges(self, ways: str) -> float:
+        """The highest that stands between rows over what the ball could reach, off the surface, mm."""
+        if ways == "across":
+            rows = along_profile(self.v, self.round, self.step, math.inf)
+            v = np.linspace(self.v[0], self.v[-1], max(2, math.ceil(float(self.v[-1] - self.v[0]) / _THINNED)) + 1)
+            tips, ball = np.interp(v, self.v, self.round), Form(self.r, self.r)
+            left = left_by_rows(self.v[rows], self.round[rows], ball, v) - left_by(tips, float(v[1] - v[0]), ball)
+            return float(left[(v >= 0.0) & (v <= self.long)].max())
+        # Two middles on one circle about the axis, and where their balls cross between them.
+        sweep, off = self.sweep(), float(self.round.max())
+        half = sweep / max(1, math.ceil(2.0 * sweep * off / self.step))
+        cross = math.sqrt(max(self.r**2 - (off * math.sin(half)) ** 2, 0.0))
+        return off * math.cos(half) - cross - (off - self.r) + _CHORD
+
     def _arc(self, i: int) -> Floats:
         sweep, off = self.sweep(), float(self.round[i])
         turn = 2.0 * math.acos(max(1.0 - _CHORD / off, -1.0))
@@ -172,7 +196,7 @@ def _cut(e: ShopEntries, ways: str) -> tuple[Writer, _Lying, int]:
 def _lying(e: ShopEntries) -> Answer:
     ways = e.word("ways")
     w, surface, count = _cut(e, ways)
-    ridge = surface.r - math.sqrt(max(surface.r**2 - min(surface.step / 2.0, surface.r) ** 2, 0.0))
+    ridge = surface.ridges(ways)
     rows = (
         Row("Rows", str(count)),
         Row(
@@ -180,10 +204,11 @@ def _lying(e: ShopEntries) -> Answer:
             f"{math.degrees(surface.sweep()):.1f}°",
             "from the top; to where the tip is at the depth",
         ),
-        Row("Ridges between rows", e.show(ridge), "r - √(r² - (step / 2)²), where the surface is straight"),
+        Row("Ridges between rows", e.show(ridge), "the highest, off the surface"),
     )
     return Answer(
         rows=(*rows, *length_rows(w, e)), steps=(), blocks=w.text(), strokes=tuple(w.strokes) or (Stroke("dot", (0.0, 0.0)),),
+        makes=f"ridges {e.show(ridge)}",
     )  # fmt: skip
 
 

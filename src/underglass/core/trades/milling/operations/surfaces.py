@@ -19,6 +19,9 @@ from underglass.core.compose.surface_shapes import (
     along_profile,
     arc_profile,
     cone,
+    edge_step,
+    left_by,
+    left_by_rows,
     rise_of,
     scallop_step,
     spaced,
@@ -40,6 +43,10 @@ from underglass.core.trades.milling.operations.common import (
 _V = TypeVar("_V", float, NDArray[np.float64])
 _CHORD = 0.002
 """How far chords lie from the tool's way, mm; they are lifted by it, so that none runs too deep."""
+_THINNED = 0.05
+"""How far apart places are at which it is worked out what stands, mm."""
+_TOLD_REST = 0.005
+"""From so much on it is said what the tool cannot reach, mm: below it is how it is worked out."""
 _CARRIED = ("cylinder", "trough", "carried")
 
 
@@ -101,8 +108,11 @@ class _Surface:
         if e.word("by") == "ridge":
             high = e.number("ridge")
             need(high > 0.0, "ridges have some height", "ridge")
-            self.step = scallop_step(form.corner, high) if form.corner > 0.0 else form.r
-            self.fall = high if form.corner == 0.0 else math.inf
+            if form.corner > 0.0:
+                self.step, self.fall = scallop_step(form.corner, high), math.inf
+            else:
+                steep = float(np.abs(np.gradient(profile.z, profile.u)).max()) if e.word("ways") == "across" else 0.0
+                self.step, self.fall = edge_step(form.r, high, steep), high
         else:
             self.step, self.fall = e.positive("step", "The step"), math.inf
         need(
@@ -261,6 +271,36 @@ class _Surface:
         w.rapid(z=self.clear)
         return count
 
+    def left_standing(self, ways: str) -> tuple[float, float]:
+        """How high ridges stand between rows over what the tool could reach, and how high that stands over what is wanted, mm."""
+        a, b = self._contact()
+        rows = along_profile(self.u[a : b + 1], self.tips[a : b + 1], self.step, self.fall)
+        at, tips_at = self.u[a : b + 1][rows], self.tips[a : b + 1][rows]
+        u = np.linspace(self.u[a], self.u[b], max(2, math.ceil(float(self.u[b] - self.u[a]) / _THINNED)) + 1)
+        tips = np.interp(u, self.u, self.tips)
+        apart = float(u[1] - u[0])
+        if self.profile.turned:
+            # The other side of the axis cuts as well.
+            u, tips = np.concatenate([-u[:0:-1], u]), np.concatenate([tips[:0:-1], tips])
+            at, tips_at = np.concatenate([-at, at]), np.concatenate([tips_at, tips_at])
+        reached = left_by(tips, apart, self.form)
+        if ways == "along":
+            if self.form.corner <= 0.0:
+                # Highest just beyond a row's edge.
+                beyond = self.form.r + 1e-6
+                places = np.concatenate([at - beyond, at + beyond])
+                places = places[(places > u[0]) & (places < u[-1])]
+                reached, u = np.interp(places, u, reached), places
+            left = left_by_rows(at, tips_at, self.form, u)
+        else:
+            # Spokes are as far apart as the step at the rim only.
+            half = self.step / 2.0 * (np.abs(u) / float(u[-1]) if self.profile.turned else 1.0)
+            left = left_by(tips, apart, self.form, half) + _CHORD
+        on = (np.abs(u) if self.profile.turned else u) <= self.profile.wide
+        on &= (u >= 0.0) & np.isfinite(reached)
+        wanted = self.profile.height(u[on])
+        return float(np.max(left[on] - reached[on])), float(np.max(reached[on] - wanted))
+
 
 def _cut(e: ShopEntries, ways: str) -> tuple[Writer, _Surface, int]:
     profile, form = profile_of(e), form_of(e)
@@ -290,21 +330,16 @@ def _surface(e: ShopEntries) -> Answer:
             )
         )
     rows.append(Row("Rows" if not surface.profile.turned else "Rounds or spokes", str(count)))
-    if surface.form.corner > 0.0:
-        c = surface.form.corner
-        ridge = c - math.sqrt(max(c * c - min(surface.step / 2.0, c) ** 2, 0.0))
-        rows.append(
-            Row(
-                "Ridges between rows",
-                e.show(ridge),
-                "r - \u221a(r\u00b2 - (step / 2)\u00b2), where the surface is level",
-            )
-        )
+    ridge, rest = surface.left_standing(ways)
+    rows.append(Row("Ridges between rows", e.show(ridge), "the highest, straight up"))
+    if rest > _TOLD_REST:
+        rows.append(Row("Out of the tool's reach", e.show(rest), "stays where a hollow is too tight for it"))
     return Answer(
         rows=(*rows, *length_rows(w, e)),
         steps=(),
         blocks=w.text(),
         strokes=tuple(w.strokes) or (Stroke("dot", (0.0, 0.0)),),
+        makes=f"ridges {e.show(ridge)}",
     )
 
 
