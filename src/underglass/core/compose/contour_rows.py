@@ -342,6 +342,9 @@ def profile_rows(contour: Contour) -> str:
     out = [f"{plain(2.0 * contour.start[1], 4)} {plain(contour.start[0], 4)}"]
     for s in contour.segs:
         end = f"{plain(2.0 * s.y1, 4)} {plain(s.x1, 4)}"
+        if s.turn and s.swept < math.pi and end == f"{plain(2.0 * s.y0, 4)} {plain(s.x0, 4)}":
+            # A hair of an arc: told with rounded ends it would be a whole turn.
+            continue
         centre = f" I{plain(s.cy - s.y0, 4)} K{plain(s.cx - s.x0, 4)}" if s.turn else ""
         out.append(f"G{3 if s.turn > 0 else 2} {end}{centre}" if s.turn else end)
     return "\n".join(out)
@@ -362,6 +365,9 @@ def rows_of(contours: Sequence[Contour]) -> str:
             closing = contour.closed and k + 1 == len(contour.segs) and not seg.turn
             if closing:
                 out.append("CLOSE")
+            elif seg.turn and seg.swept < math.pi and (at(seg.x0), at(seg.y0)) == (at(seg.x1), at(seg.y1)):
+                # A hair of an arc: told with rounded ends it would be a whole turn.
+                continue
             elif seg.turn:
                 out.append(
                     f"G{3 if seg.turn > 0 else 2} {at(seg.x1)} {at(seg.y1)} I{at(seg.cx - seg.x0)} J{at(seg.cy - seg.y0)}"

@@ -9,7 +9,7 @@ from typing import NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from underglass.core.compose.contour import Seg
+from underglass.core.compose.contour import SAME, Seg
 from underglass.core.compose.operation import Around, ShopEntries
 from underglass.core.compose.run_text import blocks_of, rounded
 from underglass.core.compose.shop import filled, values_for
@@ -21,6 +21,8 @@ _V = TypeVar("_V", float, Floats)
 _RAPID = 10_000.0
 """Rapid that ways in the air are counted with where they are only compared, mm/min."""
 
+_ROUNDED = 0.01
+"""Places farther apart are not one because figures are rounded, mm: some four times the last decimal of an inch."""
 _ASKED = 64
 """After so many blocks it is asked whether anybody waits for more."""
 
@@ -48,6 +50,14 @@ class Turned(NamedTuple):
     def over(self, places: Floats) -> Floats:
         """The same for places with their heights, (n, 3)."""
         return np.column_stack([*self.of(places[:, 0], places[:, 1]), places[:, 2]])
+
+
+def _swept(x0: float, y0: float, x: float, y: float, cx: float, cy: float, clockwise: bool) -> float:
+    """How far round an arc goes from one place to another, rad; nought where they are one."""
+    if math.dist((x0, y0), (x, y)) <= SAME:
+        return 0.0
+    a0, a1 = math.atan2(y0 - cy, x0 - cx), math.atan2(y - cy, x - cx)
+    return (a0 - a1) % math.tau if clockwise else (a1 - a0) % math.tau
 
 
 class Run(NamedTuple):
@@ -325,7 +335,25 @@ class Writer:
         z: float | None = None,
         before: str = "",
     ) -> None:
-        """An arc about a centre, or a helix down to ``z``; a whole turn where it ends where it began."""
+        """An arc about a centre, or a helix down to ``z``; a whole turn where it ends where it began.
+
+        Figures are rounded: an arc so short that it would end where it began, or a hair behind, would become a whole turn. It is
+        written as the straight line that it is. One that lacks so little of a whole turn is written as two.
+        """
+        near = math.dist(self._plain, (x, y)) < _ROUNDED
+        wanted = _swept(*self._plain, x, y, cx, cy, clockwise) if near else 0.0
+        written = self._written_sweep(x, y, cx, cy, clockwise) if near else 0.0
+        if wanted > 0.0 and abs(wanted - written) > math.pi:
+            if wanted < math.pi:
+                self.feed(x, y, z, f=f, before=before)
+                return
+            half = (-0.5 if clockwise else 0.5) * wanted
+            a0, r = math.atan2(self._plain[1] - cy, self._plain[0] - cx), math.dist(self._plain, (cx, cy))
+            low = self._at["Z"]
+            mid = None if z is None or low is None else (low + z) / 2.0
+            middle = cx + r * math.cos(a0 + half), cy + r * math.sin(a0 + half)
+            self.arc(clockwise, *middle, cx, cy, f=f, z=mid, before=before)
+            before, near = "", False
         self._plain = (x, y)
         (x, y), (cx, cy) = self._in_figures(x, y), self._in_figures(cx, cy)
         x0, y0 = self.place
@@ -339,16 +367,20 @@ class Writer:
         if before:
             words.insert(0, before)
         self._put("G2" if clockwise else "G3", words, f)
-        r = math.hypot(i, j)
-        a0, a1 = math.atan2(y0 - cy, x0 - cx), math.atan2(y - cy, x - cx)
-        swept = (a0 - a1) % math.tau if clockwise else (a1 - a0) % math.tau
-        if swept < 1e-9:
-            swept = math.tau
+        r, swept = math.hypot(i, j), written if near else _swept(x0, y0, x, y, cx, cy, clockwise)
         self._count(math.hypot(r * swept, (self._at["Z"] or 0.0) - low), f)
+        a0 = math.atan2(y0 - cy, x0 - cx)
         first = math.degrees(a0 - swept if clockwise else a0)
         if self.turned is not None and self.turned.by_word:
             first += self.turned.deg
         self.strokes.append(Stroke("arc", (*self._seen(cx, cy), r, first, first + math.degrees(swept)), "cut"))
+
+    def _written_sweep(self, x: float, y: float, cx: float, cy: float, clockwise: bool) -> float:
+        """How far round an arc to a place goes as it would be written, rad; a whole turn where it would end where it began."""
+        (x, y), (cx, cy) = self._in_figures(x, y), self._in_figures(cx, cy)
+        x0, y0 = self.place
+        ends = [float(self.figure(v)) * self._mm for v in (x, y, cx - x0, cy - y0)]
+        return _swept(x0, y0, ends[0], ends[1], x0 + ends[2], y0 + ends[3], clockwise) or math.tau
 
     def _count(self, length: float, f: float) -> None:
         self.fed += length

@@ -233,4 +233,5 @@ LYING = Operation(
     work=_lying,
     about="A profile turned about an axis that lies on the table, over its upper side, by a ball.",
     kinds=("ball-end",),
+    ways=("ways",),
 )  # fmt: skip

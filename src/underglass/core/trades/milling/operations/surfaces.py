@@ -376,4 +376,5 @@ SURFACE = Operation(
     work=_surface,
     about="A profile of lines and arcs carried along a line or turned about an axis; domes, bowls, cones, troughs.",
     kinds=("ball-end", "bull-nose", "end-mill"),
+    ways=("ways",),
 )  # fmt: skip

@@ -1,0 +1,108 @@
+"""Where the tool's middle is fed by random entries: never nearer to a wall than its radius, by plane shapes of shapely."""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Mapping
+
+import pytest
+import shapely
+from shapely import affinity
+
+from tests.core.compose.entries import DEEP, some_entries
+from underglass.core.compose.contour import Contour, Seg, area_of
+from underglass.core.compose.contour_rows import profile_rows, read_contours, rows_of
+from underglass.core.compose.operation import Operation
+from underglass.core.compose.registry import operations_of
+from underglass.core.compose.writer import Writer
+from underglass.core.reckon.form import CannotBe, Stroke
+
+OPS = {op.key: op for op in operations_of("mill")}
+INSIDE = ("pocket-rectangular", "pocket-round", "pocket-any-contour", "rest-of-a-pocket", "slot-straight", "slot-round")
+OUTSIDE = ("boss-rectangular", "boss-round")
+OFF = 0.01
+"""What a finished wall may be off, mm: figures rounded to 0.001 and chords with it."""
+
+
+def _round(seg: Seg) -> shapely.LineString:
+    return shapely.LineString([(seg.x0, seg.y0), *seg.places(0.0005)])
+
+
+def shape_of(op: Operation, e: Mapping[str, str]) -> shapely.Geometry:
+    """What is asked for, from above: the pocket, the slot, the part or the boss."""
+    v = {k: float(x) for k, x in e.items() if x and x.replace(".", "").replace("-", "").isdigit()}
+    if "contour" in e:
+        shape = area_of(read_contours(e["contour"], "mm", "contour"))
+    elif "long" in v:
+        half, c = (v["long"] / 2.0, v["wide"] / 2.0), v["corner"]
+        shape = shapely.box(v["cx"] - half[0], v["cy"] - half[1], v["cx"] + half[0], v["cy"] + half[1])
+        shape = shape.buffer(-c, quad_segs=400).buffer(c, quad_segs=400)
+    elif "span" in v:
+        r, a, b = v["dia"] / 2.0, math.radians(v["from"]), math.radians(v["from"] + v["span"])
+        ends = [(v["cx"] + r * math.cos(t), v["cy"] + r * math.sin(t)) for t in (a, b)]
+        middle = _round(Seg(*ends[0], *ends[1], 1 if v["span"] > 0 else -1, v["cx"], v["cy"]))
+        shape = middle.buffer(v["wide"] / 2.0, quad_segs=400)
+    elif "wide" in v:
+        shape = shapely.LineString([(v["x0"], v["y0"]), (v["x1"], v["y1"])]).buffer(v["wide"] / 2.0, quad_segs=400)
+    else:
+        shape = shapely.Point(v["cx"], v["cy"]).buffer(v["dia"] / 2.0, quad_segs=1000)
+    return affinity.rotate(shape, v.get("rot", 0.0), origin=(v.get("rotx", 0.0), v.get("roty", 0.0)))
+
+
+def line_of(stroke: Stroke) -> shapely.LineString:
+    if stroke.kind != "arc":
+        return shapely.LineString(list(zip(stroke.at[::2], stroke.at[1::2], strict=True)))
+    cx, cy, r, first, last = stroke.at
+    count = max(8, math.ceil(math.radians(last - first) / (2.0 * math.acos(1.0 - 0.001 / max(r, 0.002)))))
+    turns = [math.radians(first + (last - first) * k / count) for k in range(count + 1)]
+    return shapely.LineString([(cx + r * math.cos(t), cy + r * math.sin(t)) for t in turns])
+
+
+@pytest.mark.parametrize("key", [*INSIDE, *OUTSIDE, "outline"])
+def test_no_feed_comes_nearer_to_a_wall_than_the_tools_radius(key: str) -> None:
+    op, dice, tried = OPS[key], random.Random(key), 0
+    # By the tool's centre, and upright: at a wall that leans the tool's corner lies nearer.
+    fixed = {"finish": "plain", "parts": "one", "taper": "0"} | ({} if DEEP else {"hold": ""})
+    while tried < (300 if DEEP else 15):
+        if key == "outline":
+            fixed["side"] = dice.choice(("outside", "inside"))
+        e = some_entries(op, dice, {k: v for k, v in fixed.items() if any(f.key == k for f in op.fields)})
+        try:
+            answer = op.answer(e, "mm")
+        except CannotBe:
+            continue
+        tried += 1
+        shape, r = shape_of(op, e), float(e["d"]) / 2.0
+        inside = key in INSIDE or e.get("side") == "inside"
+        fed = shapely.union_all([line_of(s) for s in answer.strokes if s.style == "cut"])
+        assert shape.boundary.distance(fed) > r - OFF, e
+        assert shape.covers(fed) if inside else not shape.intersects(fed), e
+
+
+@pytest.mark.parametrize("clockwise", [True, False])
+@pytest.mark.parametrize("z", [None, -1.0])
+def test_an_arc_whose_ends_are_rounded_to_one_place_is_no_whole_turn(clockwise: bool, z: float | None) -> None:
+    # A control takes an arc that ends where it begins for a whole turn (ISO 6983-1).
+    dice = random.Random(4)
+    for _k in range(300):
+        r, first, span = dice.uniform(1.0, 60.0), dice.uniform(0.0, math.tau), dice.uniform(1e-6, 0.003)
+        w = Writer("mm")
+        turn = -1.0 if clockwise else 1.0
+        # A hair of an arc, and all of its circle but that hair: with the part before it from where it began.
+        for whole in (False, True):
+            angle = first + turn * (math.tau - span / r if whole else span / r)
+            w.rapid(r * math.cos(first), r * math.sin(first), 0.0)
+            before = w.fed
+            w.arc(clockwise, r * math.cos(angle), r * math.sin(angle), 0.0, 0.0, f=100.0, z=z)
+            down = 1.0 if z is not None else 0.0
+            assert math.isclose(w.fed - before, math.hypot(math.tau * r if whole else 0.0, down), abs_tol=0.012)
+            w.rapid(z=5.0)
+
+
+def test_a_hair_of_an_arc_is_no_whole_turn_in_the_rows_of_a_drawing() -> None:
+    hair = Seg(10.0, 0.0, 10.0, 0.00002, 1, 0.0, 0.0)
+    segs = (Seg(0.0, 0.0, 10.0, 0.0), hair, Seg(10.0, 0.00002, 0.0, 10.0, 1, 0.0, 0.0))
+    (read,) = read_contours(rows_of([Contour(segs, False)]), "mm", "contour")
+    assert math.isclose(read.length, 10.0 + 5.0 * math.pi, abs_tol=0.001)
+    assert profile_rows(Contour((hair,), False)).count("\n") == 0
