@@ -13,10 +13,12 @@ from shapely import affinity
 from tests.core.compose.entries import DEEP, some_entries
 from underglass.core.compose.contour import Contour, Seg, area_of
 from underglass.core.compose.contour_rows import profile_rows, read_contours, rows_of
+from underglass.core.compose.flat_parts import laid
 from underglass.core.compose.operation import Operation
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.writer import Writer
 from underglass.core.reckon.form import CannotBe, Stroke
+from underglass.core.trades.sheet.operations.nest import lays_of, part_of
 
 OPS = {op.key: op for op in operations_of("mill")}
 INSIDE = ("pocket-rectangular", "pocket-round", "pocket-any-contour", "rest-of-a-pocket", "slot-straight", "slot-round")
@@ -78,6 +80,26 @@ def test_no_feed_comes_nearer_to_a_wall_than_the_tools_radius(key: str) -> None:
         fed = shapely.union_all([line_of(s) for s in answer.strokes if s.style == "cut"])
         assert shape.boundary.distance(fed) > r - OFF, e
         assert shape.covers(fed) if inside else not shape.intersects(fed), e
+
+
+def test_no_cut_of_a_nest_comes_nearer_to_a_part_than_half_the_kerf() -> None:
+    (op,), dice, tried = operations_of("sheet"), random.Random(1), 0
+    small = {"part": "flange", "bore": "1.23", "kerf": "1.002", "n": "2", "hole": "6"}
+    while tried < (400 if DEEP else 20):
+        # A hole hardly wider than the kerf: the cutter goes in within it.
+        e = some_entries(op, dice, {"way": "figures", "rot": "0", **({} if tried else small)})
+        try:
+            answer = op.answer(e, "mm")
+        except CannotBe:
+            continue
+        tried += 1
+        entries = op.entries(e, "mm")
+        part = part_of(entries)
+        lays = [laid(part, lay) for lay in lays_of(entries, part)[0]]
+        parts = shapely.union_all([area_of(lay, 0.002) for lay in lays])
+        parts = affinity.translate(parts, float(e["x0"]), float(e["y0"]))
+        fed = shapely.union_all([line_of(s) for s in answer.strokes if s.style == "cut"])
+        assert fed.distance(parts) > float(e["kerf"]) / 2.0 - OFF, e
 
 
 @pytest.mark.parametrize("clockwise", [True, False])

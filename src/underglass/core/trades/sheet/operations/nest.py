@@ -118,7 +118,9 @@ def _way(e: ShopEntries, contour: Contour, hole: bool, joints: int) -> _Way:
     if hole:
         # No farther than to the middle of what falls out.
         room = shapely.maximum_inscribed_circle(path.polygon(0.01), tolerance=0.05).length
-        lead = min(wanted, max(0.95 * room, 0.6 * kerf))
+        # By the control it must be longer than what it offsets; a path of our own has left that out already.
+        least = 0.6 * kerf if e.word("way") == "comp" else 0.0
+        lead = min(wanted, max(0.95 * room, least))
     return _Way(path, lead, joints)
 
 
