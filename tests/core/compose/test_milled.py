@@ -49,6 +49,25 @@ def proved(prove_text: Prove, kind: str, op: Operation, entered: dict[str, str],
     return proof
 
 
+def tells_its_way(op: Operation, entered: dict[str, str], kind: str, proof: Proof) -> None:
+    """The way and the time that a form tells are the proof's, but for what the control leaves out beside a written contour."""
+    rows = {row.word: row.shown for row in op.answer(entered, "mm").rows}
+    if "Cutting distance" not in rows:
+        return
+    moves = proof.motions
+    fed = ~moves.rapid() & (moves.dwell == 0.0)
+    long = float(moves.lengths()[fed].sum())
+    assert float(rows["Cutting distance"]) == pytest.approx(long, rel=0.12, abs=3.0), entered
+    # A mill's axes have to start and to stop; a lathe's way is long enough not to show it.
+    took = (
+        float(proof.timing.duration[fed].sum())
+        if kind == "lathe"
+        else float((moves.lengths()[fed] / moves.feed[fed]).sum() * 60.0)
+    )
+    minutes, seconds = rows["Cutting time"].split(":")
+    assert int(minutes) * 60 + int(seconds) == pytest.approx(took, rel=0.12, abs=3.0), entered
+
+
 def heights(proof: Proof, xs: np.ndarray, ys: np.ndarray) -> np.ndarray:
     points = np.array([(x, y) for y in ys for x in xs])
     return Surface(proof).heights(points).reshape(len(ys), len(xs))
@@ -70,9 +89,12 @@ def test_any_entries_prove_clean_on_a_bench_of_their_own(prove_text: Prove, kind
     for k in range(TRIES):
         entered = some_entries(op, dice, None if DEEP or k < WHOLE else short(op))
         try:
-            proved(prove_text, kind, op, entered, 1.0)
+            proof = proved(prove_text, kind, op, entered, 1.0)
         except CannotBe as problem:
             refused[str(problem)] += 1
+            continue
+        if k < (TRIES if DEEP else 4):
+            tells_its_way(op, entered, kind, proof)
     assert sum(refused.values()) <= 0.2 * TRIES, refused
 
 

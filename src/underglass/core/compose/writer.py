@@ -21,7 +21,7 @@ _V = TypeVar("_V", float, Floats)
 _RAPID = 10_000.0
 """Rapid that ways in the air are counted with where they are only compared, mm/min."""
 
-_ROUNDED = 0.01
+ROUNDED = 0.01
 """Places farther apart are not one because figures are rounded, mm: some four times the last decimal of an inch."""
 _ASKED = 64
 """After so many blocks it is asked whether anybody waits for more."""
@@ -340,7 +340,7 @@ class Writer:
         Figures are rounded: an arc so short that it would end where it began, or a hair behind, would become a whole turn. It is
         written as the straight line that it is. One that lacks so little of a whole turn is written as two.
         """
-        near = math.dist(self._plain, (x, y)) < _ROUNDED
+        near = math.dist(self._plain, (x, y)) < ROUNDED
         wanted = _swept(*self._plain, x, y, cx, cy, clockwise) if near else 0.0
         written = self._written_sweep(x, y, cx, cy, clockwise) if near else 0.0
         if wanted > 0.0 and abs(wanted - written) > math.pi:

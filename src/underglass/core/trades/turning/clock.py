@@ -78,7 +78,7 @@ def time_turning(
         begin = np.minimum(1000.0 * surface[follows] / (math.tau * np.maximum(np.abs(x0), 1e-9)), most[follows])
         straight = motions.sweep[follows] == 0.0
         mean = np.empty(len(follows))
-        mean[straight] = _mean_time(x0[straight], x1[straight], surface[follows][straight], most[follows][straight])
+        mean[straight] = mean_time(x0[straight], x1[straight], surface[follows][straight], most[follows][straight])
         for k in np.flatnonzero(~straight).tolist():
             x = np.array([motions.at(int(follows[k]), s)[0] for s in share]) - shift[k]
             turns = np.minimum(
@@ -91,7 +91,7 @@ def time_turning(
     return time_motions(motions, machine, feed_override, rapid_override, earlier)
 
 
-def _mean_time(x0: Floats, x1: Floats, surface: Floats, most: Floats) -> Floats:
+def mean_time(x0: Floats, x1: Floats, surface: Floats, most: Floats) -> Floats:
     """The mean of 1 / n along straight ways from one radius to another: n = min(c / |x|, most), c = 1000 v / (2 pi).
 
     With y = |x| / c it is the mean of max(y, 1 / most): closed by its integral, F(y) = y^2 / 2 above 1 / most and linear below.

@@ -9,6 +9,8 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
+import numpy as np
+
 from underglass.core.compose.contour import Contour
 from underglass.core.compose.operation import ShopEntries, need
 from underglass.core.trades.turning.operations.common import LatheWriter
@@ -79,5 +81,11 @@ def rough_by_cycle(
     rs = [r for s in contour.segs for r in (s.y0, s.y1)]
     deep = abs(far - (min(rs) if outside else max(rs))) - left
     passes = max(1, math.ceil(deep / down - 1e-9))
-    w.also(sum(s.length for s in contour.segs) * passes, f)
+    # Each pass from beside the face to the contour, the last once along it (as `roughing` cuts them).
+    places = contour.places(0.01) if outside else contour.places(0.01) * (1.0, -1.0)
+    levels = sign * far - np.minimum(down * np.arange(1, passes + 1), deep) - left
+    ends = np.interp(levels, places[:, 1], places[:, 0]) + left
+    for level, end in zip(levels.tolist(), ends.tolist(), strict=True):
+        w.also(z0 - end, f, abs(level))
+    w.also(contour.length, f, abs(rs[-1]))
     return passes

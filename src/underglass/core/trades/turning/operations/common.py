@@ -9,13 +9,16 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from underglass.core.compose.contour import Contour, Seg, stroke
 from underglass.core.compose.contour_rows import one_contour
 from underglass.core.compose.operation import ShopEntries, need
 from underglass.core.compose.shop import AWAY
-from underglass.core.compose.writer import Writer
+from underglass.core.compose.writer import ROUNDED, Writer
 from underglass.core.reckon.figure import BadFigure, read_figure
 from underglass.core.reckon.form import CannotBe, Field, Row, plain
+from underglass.core.trades.turning.clock import mean_time
 from underglass.core.units import Unit
 
 T = Field(key="t", word="Station T", kind="count", start="1", usual=(1, 8))
@@ -42,6 +45,7 @@ class LatheWriter(Writer):
         super().__init__(e.unit, e.around)
         self.rpm = 1000.0
         self.surface = 0.0
+        self._from = 0.0
 
     def feed_figure(self, feed: float) -> str:
         return plain(feed / self._mm, 4 if self.unit == "inch" else 3)
@@ -49,8 +53,11 @@ class LatheWriter(Writer):
     def arc(
         self, clockwise: bool, x: float, y: float, cx: float, cy: float, *, f: float, z: float | None = None, before: str = "",
     ) -> None:  # fmt: skip
-        """An arc of less than half a turn, by its radius; a longer one in two."""
+        """An arc of less than half a turn, by its radius; a longer one in two. A hair of one is the straight line that it is."""
         x0, y0 = self.place
+        if math.dist((x0, y0), (x, y)) < ROUNDED:
+            self.feed(x, y, f=f, before=before)
+            return
         seg = Seg(x0, y0, x, y, -1 if clockwise else 1, cx, cy)
         if seg.swept > math.pi * 0.99:
             half = seg.at(0.5)
@@ -62,6 +69,7 @@ class LatheWriter(Writer):
             return
         words.append(f"R{self.figure(seg.radius)}")
         self._put("G2" if clockwise else "G3", [before, *words] if before else words, f)
+        self._from = y0
         self._count(seg.length, f)
         self.strokes.append(stroke(seg, "cut"))
 
@@ -89,16 +97,26 @@ class LatheWriter(Writer):
         self._at["X"], self._at["Y"] = z, r
         self.forget()
 
-    def also(self, length: float, f: float) -> None:
-        """What the control feeds by itself."""
-        self._count(length, f)
+    def feed(
+        self, x: float | None = None, y: float | None = None, z: float | None = None, *, f: float, before: str = ""
+    ) -> None:
+        """A straight cut, as in milling; where it begins counts for how fast the spindle turns along it."""
+        self._from = self.place[1]
+        super().feed(x, y, z, f=f, before=before)
+
+    def also(self, length: float, f: float, radius: float) -> None:
+        """What the control feeds by itself, about so far from the axis."""
+        self._tally(length, f, radius, radius)
 
     def _count(self, length: float, f: float) -> None:
-        rpm = self.rpm
-        if self.surface:
-            rpm = min(rpm, 1000.0 * self.surface / (math.tau * max(self.place[1], 0.05)))
+        self._tally(length, f, self._from, self.place[1])
+
+    def _tally(self, length: float, f: float, r0: float, r1: float) -> None:
         self.fed += length
-        self.minutes += length / (f * rpm) if f > 0.0 and rpm > 0.0 else 0.0
+        if f <= 0.0 or self.rpm <= 0.0:
+            return
+        ends = (np.array([r]) for r in (r0, r1, self.surface, self.rpm))
+        self.minutes += length / f * (float(mean_time(*ends)[0]) if self.surface else 1.0 / self.rpm)
 
 
 def lathe_writer(e: ShopEntries) -> LatheWriter:
