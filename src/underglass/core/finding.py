@@ -34,6 +34,7 @@ CODES: dict[str, Severity] = {
     "arc-mismatch": Severity.FAULT,
     "arc-centre-missing": Severity.FAULT,
     "arc-past-quadrant": Severity.FAULT,
+    "arc-nearly-whole": Severity.CAUTION,
     "number-no-decimal": Severity.CAUTION,
     "shift-left-over": Severity.FAULT,
     "length-offset-missing": Severity.FAULT,

@@ -30,6 +30,9 @@ class Tolerances:
     chord_mm: float = 0.001
     """Largest gap between an arc and the chords that stand for it, where a kernel or a picture needs chords."""
 
+    hair_mm: float = 0.01
+    """An arc whose ends lie no farther apart is meant for a hair of one or for a whole turn, not for all but a hair."""
+
     register_default_mm: float = 0.05
     """Within it a register is worn or rounded, beyond it wrong; a job may say otherwise."""
 

@@ -22,6 +22,11 @@ def sweep(start: Point, end: Point, centre: Point, clockwise: bool) -> float:
     return -turn if clockwise else turn
 
 
+def nearly_whole(start: Point, end: Point, angle: float) -> bool:
+    """Whether an arc goes all but a hair of a whole turn: its end lies just behind its start."""
+    return TOLERANCES.length_of_nothing_mm < math.dist(start, end) <= TOLERANCES.hair_mm and abs(angle) > math.pi
+
+
 def centre_from_radius(
     start: Point, end: Point, radius: float, clockwise: bool, tolerance: float = TOLERANCES.chord_mm
 ) -> Point | None:

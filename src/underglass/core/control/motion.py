@@ -137,6 +137,16 @@ def _arc(c: Desk, b: BlockWords) -> None:
         moving.go(c, Kind.FEED, b.block, end, c.feed_of(math.dist(c.at, end)))
         return
     angle = arcs.sweep((start[u], start[v]), (to[u], to[v]), centre, clockwise)
+    if arcs.nearly_whole((start[u], start[v]), (to[u], to[v]), angle):
+        apart = math.dist((start[u], start[v]), (to[u], to[v]))
+        c.find_span(
+            "arc-nearly-whole",
+            b,
+            b.g_word("motion"),
+            f"this arc goes right round: its end lies {c.said(apart)} behind its start",
+            "where a hair of an arc is meant, write it as a straight line; where a whole turn is meant, end it where it starts",
+            {"degrees": math.degrees(abs(angle)), "apart_mm": apart},
+        )
     if c.profile.longest_arc == "quadrant" and _past_axis((start[u], start[v]), centre, angle):
         c.find_span(
             "arc-past-quadrant",

@@ -151,6 +151,8 @@ def run_on(c: Desk, flow: Flow, most: int, x_counts: float) -> int:
             if not (nothing < r0 <= TOLERANCES.farthest_mm and abs(r0 - dist(end, centre)) <= tolerance and new > 0.0):
                 break
             angle = arcs.sweep(begin, end, centre, under == 2)
+            if arcs.nearly_whole(begin, end, angle):
+                break
             middle = (centre[0] + extra[0], centre[1] + extra[1])
             if turned:
                 middle = forward((*centre, before[2]))[:2]
