@@ -268,6 +268,29 @@ def test_a_punch_that_is_not_in_the_turret_is_told_before_it_is_written(
     assert "it would be cut with the wrong one" in fill.tool_said.text()
 
 
+def test_sizes_that_are_not_the_tools_are_said_and_taken(qtbot: QtBot, plate: MainWindow) -> None:
+    plate.side.choose("fill")
+    fill = plate.side.fill
+    fill.choose("Surface")
+    # The bench has an end mill, no ball: the form reckons with what is there.
+    assert fill.form.entered["tool"] == "flat" and fill.bench_said.isHidden()
+    fill.form.enter({"tool": "ball", "d": "9"})
+    said = "T2 on the bench is different: tool flat, not ball; tool diameter 10, not 9."
+    assert fill.bench_said.said.text() == said and fill.bench_said.isVisible()
+    qtbot.mouseClick(fill.bench_said.take, Qt.MouseButton.LeftButton)
+    assert (fill.form.entered["tool"], fill.form.entered["d"]) == ("flat", "10") and fill.bench_said.isHidden()
+    # What no figure can put right is said all the same.
+    fill.choose("Surface about a lying axis")
+    assert fill.bench_said.said.text() == "T1 on the bench is different: tool face mill, not ball end mill."
+    assert fill.bench_said.isVisible() and fill.bench_said.take.isHidden()
+    # Another tool brings its own sizes, and leaves what has nothing to do with it.
+    fill.choose("Pocket, rectangular")
+    fill.form.enter({"angle": "5"})
+    fill.tool.setCurrentIndex(fill.tool.findData(2))
+    fill.take_tool()
+    assert fill.form.entered["angle"] == "5" and fill.form.entered["d"] == "10"
+
+
 def test_a_form_that_takes_long_is_answered_beside_the_window(
     qtbot: QtBot, plate: MainWindow, monkeypatch: pytest.MonkeyPatch
 ) -> None:

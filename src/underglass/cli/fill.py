@@ -12,7 +12,7 @@ from underglass.cli.work import Failure, put
 from underglass.core.compose.operation import Around, Operation
 from underglass.core.compose.registry import all_operations
 from underglass.core.compose.shop import FIRST
-from underglass.core.compose.starts import around_in, first_entries
+from underglass.core.compose.starts import around_in, first_entries, unlike_bench
 from underglass.core.files.contours import contour_entry, places_entry
 from underglass.core.files.load import load
 from underglass.core.files.shop import read_shops
@@ -90,6 +90,9 @@ def filled_text(name: str, given: dict[str, str], job: Path | None, unit: Unit) 
             before = stand.before.tool if stand is not None else None
             around = around_in(loaded, texts, source.lines, source.name, before or None)
             entered = first_entries(op, loaded, unit, given, source.lines)
+            for size in unlike_bench(op, loaded, unit, entered):
+                # The text is what was asked for; that it does not go with the tool is said beside it.
+                click.echo(f"T{entered['t']} on the bench: {size.word.lower()} {size.there}, not {size.here}", err=True)
         asked = {f.key for f in op.asked({f.key: f.first(unit) for f in op.fields} | entered)}
         for key in given:
             if key in fields and key not in asked:

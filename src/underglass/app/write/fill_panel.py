@@ -23,6 +23,7 @@ from underglass.app.parts.basic import label
 from underglass.app.parts.choice_box import ChoiceBox
 from underglass.app.parts.form_view import FormView
 from underglass.app.style.palette import Palette
+from underglass.app.write.bench_said import BenchSaid
 from underglass.app.write.other_ways import OtherWays
 from underglass.app.write.trying import Tried, Trying
 from underglass.core.compose.contour import Contour
@@ -31,7 +32,7 @@ from underglass.core.compose.operation import Around, Found, Operation, Way, fin
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.sequence import around_of, hand_edits
 from underglass.core.compose.shop import ShopTexts
-from underglass.core.compose.starts import around_in, first_entries
+from underglass.core.compose.starts import around_in, first_entries, tool_entries
 from underglass.core.errors import UnderGlassError
 from underglass.core.files.contours import contour_entry, places_entry, places_rows, sizes_in
 from underglass.core.files.cuts import SPEED_KEYS, Cut, keep_cut, kept_for, read_cuts, today
@@ -45,8 +46,6 @@ _SHOWN = 3
 """Hand edits that are told one by one."""
 _FEW_LINES = 20_000
 """In longer programs they are not looked for at every move of the cursor."""
-_BY_TOOL = frozenset({"t", "d", "s", "f", "fdown", "re", "width", "vc", "own", "a", "b", "angle"})
-"""Keys of entries that another tool brings with it."""
 
 
 def _less(one: str, other: str) -> bool:
@@ -112,6 +111,7 @@ class FillPanel(QWidget):
         self.tool_said.setWordWrap(True)
         self.tool_said.setContentsMargins(12, 4, 12, 0)
         self.tool_said.hide()
+        self.bench_said = BenchSaid(document, self.form)
         self.with_tool.toggled.connect(lambda _on: (self._look_at_tool(), self._try()))
         self.with_tool.setToolTip("Put the shop's own texts for a tool around it")
         self.write = QPushButton("Insert")
@@ -141,6 +141,7 @@ class FillPanel(QWidget):
         box.addWidget(self.tried_said)
         box.addWidget(self.ways)
         box.addWidget(self.tool_said)
+        box.addWidget(self.bench_said)
         box.addLayout(foot)
         self._by_sign: dict[str, Operation] = {}
         self._offer("mill")
@@ -242,12 +243,11 @@ class FillPanel(QWidget):
         job, number = self._document.job, self.tool.currentData()
         if job is None or number is None or "t" not in {f.key for f in self.operation.fields}:
             return
-        keys = {f.key for f in self.operation.fields}
-        mine = first_entries(self.operation, job, self.form.unit, {"t": str(number)})
-        # Only what hangs on the tool: the rest stays as it was entered.
-        entered = {k: v for k, v in mine.items() if k in _BY_TOOL or (k == "wide" and "own" in keys)}
-        if "corner" in keys and _less(self.form.entered.get("corner", ""), mine.get("corner", "")):
-            entered["corner"] = mine["corner"]
+        entered = tool_entries(self.operation, job, self.form.unit, number)
+        if "corner" in {f.key for f in self.operation.fields}:
+            mine = first_entries(self.operation, job, self.form.unit, {"t": str(number)})
+            if _less(self.form.entered.get("corner", ""), mine.get("corner", "")):
+                entered["corner"] = mine["corner"]
         self._enter(entered)
 
     def _enter(self, entered: dict[str, str]) -> None:
@@ -388,6 +388,7 @@ class FillPanel(QWidget):
 
     def _on_answered(self) -> None:
         self._look_at_tool()
+        self.bench_said.look(self.operation, self._palette)
         self.write.setEnabled(self.form.answer is not None and self._document.job is not None)
         self._try()
 

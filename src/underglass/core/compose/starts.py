@@ -6,14 +6,22 @@ The window and the command line begin a form with the same entries, so that they
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import NamedTuple
 
 import numpy as np
 
+from underglass.core.bench.tool import KIND_WORDS, Tool
 from underglass.core.compose.operation import Around, Block, Operation, find_all
 from underglass.core.compose.registry import operations_of, starts_of
 from underglass.core.compose.shop import ShopTexts, program_number
 from underglass.core.proof.job import Job
 from underglass.core.units import Unit
+
+_SIZES = ("tool", "d", "re", "width", "own", "wide", "a", "b")
+"""Keys of entries that say what a tool is like."""
+_FLAT = frozenset({"end-mill", "slot-drill", "face-mill", "bull-nose"})
+_BY_TOOL = frozenset({*_SIZES, "t", "s", "f", "fdown", "vc", "fall"}) - {"wide"}
+"""Keys of entries that another tool brings with it."""
 
 
 def stock_box(job: Job) -> tuple[tuple[float, float, float], tuple[float, float, float]] | None:
@@ -63,6 +71,60 @@ def first_entries(
     found = starts(operation, job, unit, given) if starts is not None else {}
     entered = {f.key: f.first(unit) for f in operation.fields} | found | given
     return {k: v for k, v in entered.items() if k in {f.key for f in operation.fields} or k in given}
+
+
+def tool_entries(operation: Operation, job: Job, unit: Unit, number: int) -> dict[str, str]:
+    """What hangs on the tool alone of what a form begins with: its sizes, its speeds and feeds. The rest stays as it was entered."""
+    starts = starts_of(job.trade.kind)
+    found = starts(operation, job, unit, {"t": str(number)}) if starts is not None else {}
+    keys = {f.key for f in operation.fields}
+    more = {"wide", "angle"} if "own" in keys else set()
+    return {k: v for k, v in found.items() if k in keys and (k in _BY_TOOL or k in more)} | {"t": str(number)}
+
+
+class Unlike(NamedTuple):
+    """A size that a form reckons with and the one that its tool really has: what it is called, and both as they are shown."""
+
+    key: str
+    word: str
+    here: str
+    there: str
+
+
+def unlike_bench(operation: Operation, job: Job, unit: Unit, entered: Mapping[str, str]) -> tuple[Unlike, ...]:
+    """Where the sizes entered are not those of the tool that the form calls; nothing where the bench has no such tool.
+
+    A form by a wrong diameter proves clean and makes a wrong part: nobody but the bench knows better.
+    """
+    number, starts = entered.get("t", ""), starts_of(job.trade.kind)
+    if job.guessed or starts is None or not number.isdigit() or int(number) not in job.bench.tool_names:
+        return ()
+    asked = {f.key: f for f in operation.asked(entered)}
+    found = starts(operation, job, unit, {"t": number})
+    out = []
+    tool = job.bench.tools.get(int(number))
+    if isinstance(tool, Tool) and "tool" not in asked and not _ends_like(tool.kind, operation.kinds):
+        out.append(Unlike("", "Tool", KIND_WORDS[operation.kinds[0]], KIND_WORDS[tool.kind]))
+    for key in _SIZES:
+        if key not in asked or key not in found or (key == "wide" and "own" not in asked):
+            continue
+        here, there = entered.get(key, ""), found[key]
+        if not _same(here, there, unit):
+            words = dict(asked[key].choices)
+            out.append(Unlike(key, asked[key].word, words.get(here, here), words.get(there, there)))
+    return tuple(out)
+
+
+def _ends_like(kind: str, kinds: Sequence[str]) -> bool:
+    """Whether a tool ends as one of these kinds does: flat ones can stand in for one another."""
+    return not kinds or kind in kinds or (kind in _FLAT and any(k in _FLAT for k in kinds))
+
+
+def _same(here: str, there: str, unit: Unit) -> bool:
+    try:
+        return abs(float(here) - float(there)) <= (0.00006 if unit == "inch" else 0.0006)
+    except ValueError:
+        return here == there
 
 
 def around_in(job: Job, texts: ShopTexts, lines: Sequence[str], name: str, tool_before: int | None, *, bring: bool = True) -> Around:  # fmt: skip

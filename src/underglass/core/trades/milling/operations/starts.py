@@ -23,9 +23,13 @@ _PLENTY = 0.6
 def fitting_tool(operation: Operation, job: Job, room_mm: float = 1e9) -> Tool | None:
     """The bench's tool that the operation is for: the largest with plenty of room, else with any; else the smallest."""
     tools = [t for t in job.bench.tools.values() if isinstance(t, Tool)]
-    fits = [t for t in tools if t.kind in operation.kinds] or [
-        t for t in tools if "mill" in t.kind or t.kind == "slot-drill"
-    ]
+    # Where the form asks what the tool's end is like, the first kind is what it is best cut with.
+    ends = any(f.key == "tool" for f in operation.fields)
+    fits = (
+        [t for t in tools if ends and t.kind == operation.kinds[0]]
+        or [t for t in tools if t.kind in operation.kinds]
+        or [t for t in tools if "mill" in t.kind or t.kind == "slot-drill"]
+    )
     for room in (room_mm * _PLENTY, room_mm):
         with_room = [t for t in fits if room >= t.DC]
         if with_room:
@@ -44,6 +48,9 @@ def from_tool(operation: Operation, job: Job, tool: Tool, unit: Unit, entered: M
         out["f"] = plain(from_mm(feed, "inch"), 1) if inch else f"{round(feed, -1):.0f}"
         out["fdown"] = plain(from_mm(feed, "inch") / 3, 1) if inch else f"{round(feed / 3, -1):.0f}"
     keys = {f.key for f in operation.fields}
+    corner = tool.profile.corner
+    out["re"] = plain(from_mm(corner, unit), 4)
+    out["tool"] = "ball" if corner >= tool.radius - 1e-6 else "bull" if corner > 0.0 else "flat"
     if "corner" in keys:
         least = from_mm(tool.DC, unit) / 2.0
         try:
@@ -77,20 +84,21 @@ def from_stock(operation: Operation, job: Job, unit: Unit) -> dict[str, str]:
 
 def milling_starts(operation: Operation, job: Job, unit: Unit, given: Mapping[str, str]) -> dict[str, str]:
     """The bench's entries; a given T chooses the tool."""
-    entered = {f.key: f.first(unit) for f in operation.fields} | from_stock(operation, job, unit) | dict(given)
+    found = from_stock(operation, job, unit)
+    entered = {f.key: f.first(unit) for f in operation.fields} | found | dict(given)
     box = stock_box(job)
     if operation.shared and box is not None:
-        entered |= head_starts(Block(low=box[0], high=box[1], material=job.bench.material), unit) | dict(given)
+        found |= head_starts(Block(low=box[0], high=box[1], material=job.bench.material), unit)
     clamped = highest_clamped(job)
     if clamped is not None and "safe" in entered and "safe" not in given:
         # The clearance plane: over the highest clamp by a margin, in whole millimetres (or tenths of an inch).
         over = clamped[0] + _MARGIN_MM
         if over > float(next(f for f in operation.fields if f.key == "safe").first("mm")):
-            entered["safe"] = f"{math.ceil(over)}" if unit == "mm" else plain(math.ceil(over / 2.54) / 10.0, 1)
+            found["safe"] = f"{math.ceil(over)}" if unit == "mm" else plain(math.ceil(over / 2.54) / 10.0, 1)
     tool: Tool | None = None
     if given.get("t", "").isdigit():
-        found = job.bench.tools.get(int(given["t"]))
-        tool = found if isinstance(found, Tool) else None
+        called = job.bench.tools.get(int(given["t"]))
+        tool = called if isinstance(called, Tool) else None
     else:
         try:
             room = min(float(entered.get(k, "1e9")) for k in ("wide", "long", "dia"))
@@ -98,5 +106,5 @@ def milling_starts(operation: Operation, job: Job, unit: Unit, given: Mapping[st
             room = 1e9
         tool = fitting_tool(operation, job, room * (MM_PER_INCH if unit == "inch" else 1.0))
     if tool is not None:
-        entered |= from_tool(operation, job, tool, unit, entered)
-    return entered
+        found |= from_tool(operation, job, tool, unit, entered)
+    return found
