@@ -89,7 +89,9 @@ def _mill(op: Operation, value: Mapping[str, str]) -> str:
         )
         head = head.replace("[560.0, 480.0, 60.0]", size.format(a=2.0 * aside)).replace("-180.0, -160.0", at)
         return head + tool(int(value["t"]), "ball-end", float(value["d"]))
-    return head + tool(int(value["t"]), "end-mill", float(value["d"]))
+    # Its corner counts where walls lean.
+    more = f"RE = {value['re']}\n" if float(value.get("taper") or 0.0) else ""
+    return head + tool(int(value["t"]), "end-mill", float(value["d"]), more)
 
 
 def _surface_stock(value: Mapping[str, str]) -> str:

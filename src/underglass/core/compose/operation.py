@@ -288,6 +288,30 @@ def find_all(lines: Sequence[str], operations: Sequence[Operation]) -> Iterator[
         k += 1
 
 
+class Head(NamedTuple):
+    """Where an operation's text begins, from 0, and what was entered; whether its end is still there is not asked."""
+
+    first: int
+    operation: Operation
+    entered: dict[str, str]
+
+
+def heads_in(lines: Sequence[str], operations: Sequence[Operation]) -> Iterator[Head]:
+    """The head of every operation of a text that is not switched off, in its order."""
+    known = {op.sign: op for op in operations}
+    for k in [k for k, text in enumerate(lines) if "(" in text]:
+        head = _HEAD.fullmatch(lines[k])
+        if head is None or head[1] not in known:
+            continue
+        said, after = head[2].split(), k + 1
+        while after < len(lines) and (more := _MORE.fullmatch(lines[after])) is not None:
+            said += more[1].split()
+            after += 1
+        entered = _entered(known[head[1]], said)
+        if entered is not None and entered.get(OFF) != "yes":
+            yield Head(k, known[head[1]], entered)
+
+
 def _found_from(lines: Sequence[str], first: int, operation: Operation, head: str, reach: int) -> Found | None:
     said = head.split()
     k = first + 1

@@ -1,0 +1,55 @@
+"""Text that a form made for another tool than the one that cuts it. Code: form-tool-differs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from underglass.core.compose.operation import heads_in
+from underglass.core.compose.registry import operations_of
+from underglass.core.compose.starts import unlike_bench
+from underglass.core.finding import Finding, Severity
+from underglass.core.proof.rule import rule
+from underglass.core.proof.rules.context import Context
+
+_READ = 20_000
+"""Heads of forms are looked for in so many lines."""
+
+
+@rule({"form-tool-differs": Severity.FAULT})
+def _made_for(context: Context) -> Iterator[Finding]:
+    """At the head of each operation that is run: by a tool of another number, or of other sizes than it was made for."""
+    job, motions = context.job, context.motions
+    heads = list(heads_in(context.lines[:_READ], operations_of(job.trade.kind)))
+    if job.guessed or not heads or not len(motions):
+        return
+    called = motions.tool_of()
+    ends = [head.first for head in heads[1:]] + [len(context.lines)]
+    for head, end in zip(heads, ends, strict=True):
+        numbers = {head.entered[k] for k in ("t", "ty", "tr") if head.entered.get(k, "").isdigit()}
+        # Lines count from 1, those of a head from 0; what lies between one head and the next is the first one's.
+        run = np.flatnonzero((motions.line > head.first + 1) & (motions.line <= end) & ~motions.rapid())
+        if not numbers or not len(run):
+            continue
+        move = int(run[0])
+        tool = int(called[move])
+        where = {"code": "form-tool-differs", "line": head.first + 1, "tool": tool, "move": move}
+        if str(tool) not in numbers:
+            yield Finding(
+                message=f"this was made by a form for T{head.entered['t']}, and T{tool} cuts it",
+                remedy="call the form's tool ahead of it, or make it anew for the one that is in",
+                evidence={"made_for": int(head.entered["t"]), "tool": tool},
+                **where,  # type: ignore[arg-type]
+            )
+            continue
+        unlike = unlike_bench(head.operation, job, motions.in_force[int(motions.state[move])].units, head.entered)
+        if unlike:
+            made = " and ".join(f"{u.word[0].lower()}{u.word[1:]} {u.here}" for u in unlike)
+            there = " and ".join(u.there for u in unlike)
+            yield Finding(
+                message=f"this was made by a form for {made}; T{head.entered['t']} on the bench has {there}",
+                remedy="open the form and update it, or put right what the bench says of the tool",
+                evidence={u.key or "kind": f"{u.here} / {u.there}" for u in unlike},
+                **where,  # type: ignore[arg-type]
+            )
