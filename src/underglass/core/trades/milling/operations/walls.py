@@ -121,12 +121,12 @@ def go_round(
 def leads(
     ring: Contour, free: int, kind: Lead, reach: float, room: shapely.Geometry | None, straight: float = 0.0
 ) -> tuple[tuple[Seg, ...], tuple[Seg, ...]]:
-    """The ways onto the ring's start and off it again: a quarter arc (after a straight of ``straight`` mm) or a line.
+    """The ways onto the ring's start and off its end again: a quarter arc (after a straight of ``straight`` mm) or a line.
 
     Both stay within ``room``, where the tool's centre may be; they get shorter until they do, and are left out where
     there is none.
     """
-    x, y = ring.start
+    (x, y), (px, py) = ring.start, ring.end
     dx, dy = ring.segs[0].direction(0.0)
     ex, ey = ring.segs[-1].direction(1.0)
     nx, ny, mx, my = -dy * free, dx * free, -ey * free, ex * free
@@ -136,16 +136,16 @@ def leads(
     while reach >= max(least, 0.02):
         if kind == "line":
             into = (Seg(x + (nx - dx) * reach, y + (ny - dy) * reach, x, y),)
-            out = (Seg(x, y, x + (mx + ex) * reach, y + (my + ey) * reach),)
+            out = (Seg(px, py, px + (mx + ex) * reach, py + (my + ey) * reach),)
         else:
-            cx, cy, gx, gy = x + nx * reach, y + ny * reach, x + mx * reach, y + my * reach
+            cx, cy, gx, gy = x + nx * reach, y + ny * reach, px + mx * reach, py + my * reach
             a, b = (cx - dx * reach, cy - dy * reach), (gx + ex * reach, gy + ey * reach)
             into = (Seg(*a, x, y, free, cx, cy),)
-            out = (Seg(x, y, *b, free, gx, gy),)
+            out = (Seg(px, py, *b, free, gx, gy),)
             if straight:
                 into = (Seg(a[0] + nx * straight, a[1] + ny * straight, *a), *into)
                 out = (*out, Seg(*b, b[0] + mx * straight, b[1] + my * straight))
-        if room is None or room.covers(_line((*into, *out))):
+        if room is None or (room.covers(_line(into)) and room.covers(_line(out))):
             return into, out
         if straight:
             straight *= 0.8
