@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import math
 import random
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
+import numpy as np
 import pytest
 import shapely
 from shapely import affinity
 
-from tests.core.compose.entries import DEEP, some_entries
+from tests.core.compose.entries import DEEP, short, some_entries
+from tests.core.compose.test_milled import grid, heights, proved
 from underglass.core.compose.contour import Contour, Seg, area_of
 from underglass.core.compose.contour_rows import profile_rows, read_contours, rows_of
 from underglass.core.compose.flat_parts import laid
 from underglass.core.compose.operation import Operation
 from underglass.core.compose.registry import operations_of
 from underglass.core.compose.writer import Writer
+from underglass.core.proof.proof import Proof
 from underglass.core.reckon.form import CannotBe, Stroke
 from underglass.core.trades.sheet.operations.nest import lays_of, part_of
 
@@ -85,6 +88,29 @@ def test_no_feed_comes_nearer_to_a_wall_than_the_tools_radius(key: str) -> None:
         wall = shape if side in ("left", "right") else shape.boundary
         assert wall.distance(fed) > r - OFF, e
         assert side not in ("inside", "outside") or shape.intersects(fed) == (side == "inside"), e
+
+
+@pytest.mark.parametrize("key", ["pocket-any-contour", "slot-straight", "slot-round", "outline", "boss-round"])
+def test_what_stays_is_not_touched_where_the_control_offsets(prove_text: Callable[..., Proof], key: str) -> None:
+    """By G41 the way on and off lies beside the written wall: proved, and what lies outside the shape (inside a part) felt."""
+    op, dice, tried = OPS[key], random.Random(key + "comp"), 0
+    fixed = short(op) | {"finish": "comp", "taper": "0", "rot": "0"}
+    while tried < (60 if DEEP else 3):
+        e = some_entries(op, dice, {k: v for k, v in fixed.items() if any(f.key == k for f in op.fields)})
+        side = e.get("side", "inside" if key in INSIDE else "outside")
+        if side not in ("inside", "outside"):
+            continue
+        try:
+            proof = proved(prove_text, "mill", op, e, 0.4)
+        except CannotBe:
+            continue
+        tried += 1
+        xs, ys, gx, gy = grid(-60.05, -60.05, 180.0, 150.0, 0.7)
+        z, shape = heights(proof, xs, ys), shape_of(op, e)
+        inside = side == "inside"
+        stays = shapely.contains_xy(shape.buffer(0.45 if inside else -0.45), gx, gy) != inside
+        stays &= np.isfinite(z)
+        assert stays.any() and np.all(z[stays] > np.nanmax(z) - 0.02), e
 
 
 def test_no_cut_of_a_nest_comes_nearer_to_a_part_than_half_the_kerf() -> None:

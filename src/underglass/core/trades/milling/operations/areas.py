@@ -15,7 +15,7 @@ from underglass.core.compose.writer import Writer, levels, writer
 from underglass.core.reckon.form import Answer, Field, Row
 from underglass.core.trades.milling.operations.clearing import Clearing, rounds_in
 from underglass.core.trades.milling.operations.common import COMMON, DEEP, DOWN, TOP, TURN, close, length_rows, opening
-from underglass.core.trades.milling.operations.finishing import finish_wall, ways_beside
+from underglass.core.trades.milling.operations.finishing import finish_rings, ways_beside, written
 from underglass.core.trades.milling.operations.held import HOLD, held_at, most_row, plan_for
 from underglass.core.trades.milling.operations.walls import go_round
 
@@ -58,14 +58,7 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
             clearing.planned(plan.steps, start, level)
         start = level
     if finished:
-        for contour in contours:
-            # The free side is inside the first contour and outside the islands; climbing has it on the left.
-            climb = e.word("turn") == "climb"
-            outer = contour is contours[0]
-            run = contour.run(outer == climb)
-            side = 1 if climb else -1
-            need(bool(ways_beside(run, side, r)), "the tool is wider than the area", "d")
-            finish_wall(w, e, run, side, heights[-1], "arc", 0.8 * r)
+        _finish(w, e, contours, region, r, heights[-1])
     w.rapid(z=e.number("safe"))
     corners = grown(grown(region, -r), r)
     left = region.area - corners.area
@@ -77,6 +70,27 @@ def cut_area(w: Writer, e: ShopEntries, contours: tuple[Contour, ...]) -> tuple[
         Row("Out of this tool's reach", said, "a smaller tool takes it: rest of a pocket" if left > 0.5 else ""),
         Row("First round of each pass", "full width") if plan is None else most_row(plan),
     )
+
+
+def _finish(
+    w: Writer, e: ShopEntries, contours: tuple[Contour, ...], region: shapely.Geometry, r: float, level: float
+) -> None:
+    """Once along every wall. Where the tool does not pass between two, it goes round both; a control that offsets would not."""
+    climb, comp = e.word("turn") == "climb", e.word("finish") == "comp"
+    free = grown(region, -r)
+    ways = rings_of(free)
+    apart = len(ways) == len(contours)
+    need(apart or not comp, "the tool does not pass everywhere between the walls: choose the tool's centre", "finish")
+    # The free side is inside the first contour and outside the islands; climbing has it on the left, as rings run.
+    side = 1 if climb else -1
+    if comp:
+        for contour in contours:
+            run = contour.run((contour is contours[0]) == climb)
+            need(bool(ways_beside(run, side, r)), "the tool is wider than the area", "d")
+            rings = written(run, side, r)
+            finish_rings(w, e, rings, side, level, "arc", 0.8 * r, free.buffer(0.005))
+        return
+    finish_rings(w, e, [way if climb else way.back() for way in ways], side, level, "arc", 0.8 * r, free.buffer(0.005))
 
 
 # -- walls that lean -----------------------------------------------------------------------------------------------------------
@@ -121,7 +135,7 @@ def _tapered(w: Writer, e: ShopEntries, contours: tuple[Contour, ...], lean: Lea
     foot = grown(region, -lean.inset(deep, r))
     rings = len(rings_of(grown(region, -lean.inset(min(lean.step, deep), r))))
     need(
-        not foot.is_empty and len(rings_of(foot)) == rings,
+        not foot.is_empty and len(rings_of(foot)) == rings == len(contours),
         "the walls meet above the floor, or the tool does not fit between them",
         "taper",
     )

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 import shapely
 
-from underglass.core.compose.contour import Contour, fitted, grown, rings_of, step_of
+from underglass.core.compose.contour import Contour, Seg, fitted, grown, rings_of, step_of
 from underglass.core.compose.operation import ShopEntries, need
 from underglass.core.compose.writer import Writer
+from underglass.core.reckon.form import CannotBe
 from underglass.core.trades.milling.operations.walls import Tabs, go_round, leads, tabs_on
 
 _SLACK = 0.01
@@ -51,10 +53,15 @@ def room_beside(contour: Contour, side: int, r: float) -> shapely.Geometry | Non
 
 
 def written(contour: Contour, side: int, r: float) -> list[Contour]:
-    """The contour as it is written for G41 and G42: no inner arc tighter than the tool, nothing it does not fit into."""
-    if not contour.closed:
-        return [contour]
+    """The contour as it is written for G41 and G42: no inner arc tighter than the tool, nothing it does not fit into.
+
+    Raises ``CannotBe`` for an open one that has such an arc.
+    """
     rr = r + _SLACK
+    if not contour.closed:
+        if any(seg.turn == side and seg.radius < rr for seg in contour.segs):
+            raise CannotBe("the tool is too round for an inner arc with G41: choose the tool's centre", "finish")
+        return [contour]
     inside = (side > 0) == contour.anticlockwise
     shape = contour.polygon()
     rounded = grown(grown(shape, -rr), rr) if inside else grown(grown(shape, rr), -rr)
@@ -101,20 +108,33 @@ def finish_wall(
     bridges: Bridges | None = None,
 ) -> None:
     """Once along a wall at full depth, by G41 or G42 where that is wanted; the tool is on its ``side``, which is free."""
+    r = e.number("d") / 2.0
+    rings = written(contour, side, r) if e.word("finish") == "comp" else ways_beside(contour, side, r)
+    finish_rings(w, e, rings, side, level, kind, reach, room_beside(contour, side, r), bridges)
+
+
+def finish_rings(
+    w: Writer,
+    e: ShopEntries,
+    rings: Sequence[Contour],
+    side: int,
+    level: float,
+    kind: Literal["arc", "line"],
+    reach: float,
+    room: shapely.Geometry | None,
+    bridges: Bridges | None = None,
+) -> None:
+    """Once along each ring: the wall itself where G41 or G42 is wanted, else the way of the tool's centre, which stays in ``room``."""
     f, fdown, d = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards"), e.number("d")
     r, comp = d / 2.0, e.word("finish") == "comp"
-    room = room_beside(contour, side, 0.0 if comp else r)
-    for ring in written(contour, side, r) if comp else ways_beside(contour, side, r):
+    for ring in rings:
         if ring.closed:
             ring = ring.from_longest()
         tabs = bridges.on(ring, d, 0.0 if comp else r) if bridges is not None else None
-        into, out = leads(
-            ring, side, kind, max(reach, 1.6 * r) if comp else reach, room, 1.2 * r if comp and kind == "arc" else 0.0
-        )
         if comp:
-            # The first move takes the offset in: it is longer than the tool's radius, and so is the arc behind it.
-            fits = bool(into) and into[0].length > r and (into[-1].turn == 0 or into[-1].radius > r)
-            need(fits, "there is no room to come onto the wall with G41: choose the tool's centre", "finish")
+            into, out = _leads_by_control(ring, side, kind, reach, room, r)
+        else:
+            into, out = leads(ring, side, kind, reach, room)
         w.rapid(*((into[0].x0, into[0].y0) if into else ring.start))
         w.rapid(z=e.number("top") + e.number("near"))
         w.feed(z=level, f=fdown)
@@ -125,3 +145,19 @@ def finish_wall(
         for k, seg in enumerate(out):
             w.seg(seg, f=f, before="G40" if comp and k == len(out) - 1 else "")
         w.rapid(z=e.number("safe"))
+
+
+def _leads_by_control(
+    ring: Contour, side: int, kind: Literal["arc", "line"], reach: float, room: shapely.Geometry | None, r: float
+) -> tuple[tuple[Seg, ...], tuple[Seg, ...]]:
+    """Ways onto a wall and off it by G41 or G42: the first move takes the offset in and is longer than the tool's radius, and so is the
+    arc behind it. Where there is no room for an arc it is a line aslant. Raises ``CannotBe``."""
+    if kind == "arc":
+        into, out = leads(ring, side, "arc", max(reach, 1.6 * r), room, 1.2 * r, r)
+        if into and into[0].length > r and into[-1].radius > r:
+            return into, out
+    for long in (max(reach, 1.6 * r), 1.2 * r, 1.08 * r, 1.01 * r):
+        into, out = leads(ring, side, "line", long, room, by=r)
+        if into and into[0].length > r:
+            return into, out
+    raise CannotBe("there is no room to come onto the wall with G41: choose the tool's centre", "finish")

@@ -119,12 +119,18 @@ def go_round(
 
 
 def leads(
-    ring: Contour, free: int, kind: Lead, reach: float, room: shapely.Geometry | None, straight: float = 0.0
+    ring: Contour,
+    free: int,
+    kind: Lead,
+    reach: float,
+    room: shapely.Geometry | None,
+    straight: float = 0.0,
+    by: float = 0.0,
 ) -> tuple[tuple[Seg, ...], tuple[Seg, ...]]:
     """The ways onto the ring's start and off its end again: a quarter arc (after a straight of ``straight`` mm) or a line.
 
-    Both stay within ``room``, where the tool's centre may be; they get shorter until they do, and are left out where
-    there is none.
+    On both the tool's centre stays within ``room``; they get shorter until it does, and are left out where there is none.
+    ``by``: how far beside the written ring the control leads the centre; the first move takes that in, the last gives it up.
     """
     (x, y), (px, py) = ring.start, ring.end
     dx, dy = ring.segs[0].direction(0.0)
@@ -145,7 +151,8 @@ def leads(
             if straight:
                 into = (Seg(a[0] + nx * straight, a[1] + ny * straight, *a), *into)
                 out = (*out, Seg(*b, b[0] + mx * straight, b[1] + my * straight))
-        if room is None or (room.covers(_line(into)) and room.covers(_line(out))):
+        ways = _centre(into, free, by, (dx, dy)), _centre(tuple(s.back() for s in out[::-1]), -free, by, (-ex, -ey))
+        if room is None or all(room.covers(way) for way in ways):
             return into, out
         if straight:
             straight *= 0.8
@@ -153,8 +160,16 @@ def leads(
     return (), ()
 
 
-def _line(segs: tuple[Seg, ...]) -> shapely.Geometry:
+def _centre(segs: tuple[Seg, ...], free: int, by: float, then: tuple[float, float]) -> shapely.Geometry:
+    """Where the tool's centre runs on a way on: ``by`` mm beside it on the free side, but for its start. ``then``: the ring's direction."""
     places = [(segs[0].x0, segs[0].y0)]
-    for seg in segs:
-        places += seg.places(0.01)
+    for k, seg in enumerate(segs):
+        if by and seg.turn:
+            scale = 1.0 - by / seg.radius * (1.0 if seg.turn == free else -1.0)
+            places += [(seg.cx + (x - seg.cx) * scale, seg.cy + (y - seg.cy) * scale) for x, y in seg.places(0.01)]
+        elif by:
+            dx, dy = segs[k + 1].direction(0.0) if k + 1 < len(segs) else then
+            places.append((seg.x1 - dy * free * by, seg.y1 + dx * free * by))
+        else:
+            places += seg.places(0.01)
     return shapely.LineString(places)
