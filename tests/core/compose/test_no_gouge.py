@@ -131,6 +131,11 @@ def test_no_cut_of_a_nest_comes_nearer_to_a_part_than_half_the_kerf() -> None:
         parts = affinity.translate(parts, float(e["x0"]), float(e["y0"]))
         fed = shapely.union_all([line_of(s) for s in answer.strokes if s.style == "cut"])
         assert fed.distance(parts) > float(e["kerf"]) / 2.0 - OFF, e
+    # As long as the gap less the kerf a lead may be, and no longer: there the next part begins.
+    near = {"way": "figures", "gap": "8", "kerf": "1.6", "count": "4"}
+    assert op.answer({**near, "lead": "6.4"}, "mm").blocks
+    with pytest.raises(CannotBe, match=r"room for 6\.4"):
+        op.answer({**near, "lead": "6.5"}, "mm")
 
 
 @pytest.mark.parametrize("clockwise", [True, False])

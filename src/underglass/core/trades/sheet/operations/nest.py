@@ -181,6 +181,12 @@ def _nest(e: ShopEntries) -> Answer:
     part = part_of(e)
     lays, most = lays_of(e, part)
     need(e.positive("gap", "The gap") > e.positive("kerf", "The kerf"), "the gap is narrower than the kerf", "gap")
+    room = e.number("gap") - e.number("kerf")
+    need(
+        len(lays) < 2 or e.number("lead") <= room + 1e-9,
+        f"the cutter would go in within the next part: between parts there is room for {e.show(room)}",
+        "lead",
+    )
     need(e.number("lead") >= 0.0 and e.number("pierce") >= 0.0, "this cannot be less than zero", "lead")
     w = writer(e)
     w.block("G90 G17 G40")
