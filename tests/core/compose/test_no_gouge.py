@@ -90,6 +90,30 @@ def test_no_feed_comes_nearer_to_a_wall_than_the_tools_radius(key: str) -> None:
         assert side not in ("inside", "outside") or shape.intersects(fed) == (side == "inside"), e
 
 
+@pytest.mark.parametrize("key", ["pocket-any-contour", "rest-of-a-pocket"])
+def test_nothing_that_the_tool_reaches_is_left_standing(key: str) -> None:
+    op, dice, tried = OPS[key], random.Random(key + "rest"), 0
+    # A gap of twenty that the tool before did not pass, and rows whose step does not come out even in it.
+    uneven = {"dbig": "27.684", "d": "5.915", "over": "63.714", "contour": op.fields[0].start}
+    fixed = {"finish": "plain", "parts": "one", "taper": "0", "hold": "", "rot": "0"}
+    while tried < (200 if DEEP else 10):
+        first = uneven if not tried and key == "rest-of-a-pocket" else {}
+        e = some_entries(op, dice, {k: v for k, v in (fixed | first).items() if any(f.key == k for f in op.fields)})
+        try:
+            answer = op.answer(e, "mm")
+        except CannotBe:
+            continue
+        tried += 1
+        shape, r = shape_of(op, e), float(e["d"]) / 2.0
+        lines = [line_of(s).buffer(r, quad_segs=32) for s in answer.strokes if s.style == "cut"]
+        wanted = shape.buffer(-r, quad_segs=64).buffer(r - 0.03, quad_segs=64)
+        if "dbig" in e:
+            before = float(e["dbig"]) / 2.0
+            wanted = wanted.difference(shape.buffer(-before, quad_segs=64).buffer(before + 0.03, quad_segs=64))
+        left = wanted.difference(shapely.union_all(lines))
+        assert max((part.area for part in shapely.get_parts(left)), default=0.0) < 0.3, e
+
+
 @pytest.mark.parametrize("key", ["pocket-any-contour", "slot-straight", "slot-round", "outline", "boss-round"])
 def test_what_stays_is_not_touched_where_the_control_offsets(prove_text: Callable[..., Proof], key: str) -> None:
     """By G41 the way on and off lies beside the written wall: proved, and what lies outside the shape (inside a part) felt."""

@@ -6,9 +6,10 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
 import shapely
 
-from underglass.core.compose.contour import Contour, Seg, area_of, grown, rings_of, stretches_in
+from underglass.core.compose.contour import Contour, Seg, area_of, fitted, grown, rings_of, stretches_in
 from underglass.core.compose.contour_rows import read_contours, surrounding
 from underglass.core.compose.operation import Operation, ShopEntries, need
 from underglass.core.compose.writer import Writer, levels, writer
@@ -288,6 +289,14 @@ def _rest(e: ShopEntries) -> Answer:
         for ring in rings_of(grown(region, -(r + k * step))):
             ring = ring.back() if e.word("turn") == "against" else ring
             runs += stretches_in(ring, near)
+    # Where ways from two walls meet they leave a strip between them, if their step does not come out even: over that, too, and first.
+    lines = [
+        shapely.LineString([(run[0].x0, run[0].y0), *(p for seg in run for p in seg.places(0.02))]) for run in runs
+    ]
+    left = rest.difference(shapely.MultiLineString(lines).buffer(r - 0.02, quad_segs=8)) if lines else shapely.Polygon()
+    for part in shapely.get_parts(left.intersection(grown(region, -r))):
+        if isinstance(part, shapely.Polygon) and part.area > 1e-3:
+            runs.insert(0, fitted(np.asarray(part.exterior.coords)[:, :2], True).segs)
     w = writer(e)
     opening(w, e)
     f, fdown = e.positive("f", "The feed"), e.positive("fdown", "The feed downwards")
