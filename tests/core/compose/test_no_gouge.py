@@ -90,6 +90,15 @@ def test_no_feed_comes_nearer_to_a_wall_than_the_tools_radius(key: str) -> None:
         assert side not in ("inside", "outside") or shape.intersects(fed) == (side == "inside"), e
 
 
+def test_a_face_has_no_bits_left_on_it() -> None:
+    op, dice = OPS["facing"], random.Random(2)
+    for k in range(200 if DEEP else 20):
+        e = some_entries(op, dice, {"parts": "one", "rot": "0", **({} if k else {"ways": "rounds", "over": "89.7"})})
+        fed = [line_of(s).buffer(float(e["d"]) / 2.0) for s in op.answer(e, "mm").strokes if s.style == "cut"]
+        face = shapely.box(*(float(e[key]) for key in ("x0", "y0", "x1", "y1")))
+        assert face.difference(shapely.union_all(fed)).area < 0.05, e
+
+
 @pytest.mark.parametrize("key", ["pocket-any-contour", "rest-of-a-pocket"])
 def test_nothing_that_the_tool_reaches_is_left_standing(key: str) -> None:
     op, dice, tried = OPS[key], random.Random(key + "rest"), 0

@@ -71,7 +71,9 @@ def _face(e: ShopEntries) -> Answer:
     (a0, a1), (b0, b1) = ((x0, x1), (y0, y1)) if along_x else ((y0, y1), (x0, x1))
     # The first pass stands as far in as a step, so that the tool is never wider in the cut than wanted; the last one
     # reaches the far edge.
-    wide, r, most = b1 - b0, d / 2.0, d * share / 100.0
+    rounds = e.word("ways") == "rounds"
+    # Corners of rounds lie apart by the step times the root of two: beyond 70 per cent bits would stay between them.
+    wide, r, most = b1 - b0, d / 2.0, d * (min(share, 70.0) if rounds else share) / 100.0
     count = max(1, math.ceil((wide - 1e-9) / most))
     across = [b0 + wide * k / count - r + 1e-12 for k in range(1, count + 1)]
     if count == 1:
@@ -80,7 +82,6 @@ def _face(e: ShopEntries) -> Answer:
     opening(w, e)
     if e.values.get("begin") == "middle":
         across.sort(key=lambda at: abs(at - (b0 + b1) / 2.0))
-    rounds = e.word("ways") == "rounds"
     for level in levels(top, bottom, step):
         if rounds:
             _rounds(w, e, level, (x0, y0, x1, y1), most, r)
@@ -91,8 +92,10 @@ def _face(e: ShopEntries) -> Answer:
     outline = tuple(Stroke("line", s) for s in ((x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0)))
     if rounds:
         count = max(1, math.ceil((min(x1 - x0, y1 - y0) / 2.0 + r) / most))
+    said = e.show(most) if rounds else e.show(wide / count if count > 1 else wide)
     rows = (Row("Rounds" if rounds else "Passes", f"{count} across, {len(levels(top, bottom, step))} deep"),
-            Row("Stepover", e.show(wide / count if count > 1 else wide)), *length_rows(w, e))  # fmt: skip
+            Row("Stepover", said, "no more than 70 % in rounds, or bits stay at their corners" if rounds and share > 70.0 else ""),
+            *length_rows(w, e))  # fmt: skip
     return Answer(rows=rows, steps=(), blocks=w.text(), strokes=(*outline, *w.strokes))
 
 
