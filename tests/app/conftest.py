@@ -26,6 +26,7 @@ def qapp():  # type: ignore[no-untyped-def]
 def _patience(monkeypatch: pytest.MonkeyPatch) -> None:
     """No form is given up for the machine's slowness: what a test fills in is answered at once."""
     monkeypatch.setattr(form_view, "_AT_ONCE_S", 60.0)
+    monkeypatch.setattr(form_view, "_SLOW_S", 60.0)
 
 
 @pytest.fixture

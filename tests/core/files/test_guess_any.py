@@ -54,4 +54,4 @@ def test_a_bench_is_guessed_around_any_program(tmp_path: Path) -> None:
         again = read_job_text(written(job), tmp_path / "any.job.toml")
         assert again.trade is job.trade and again.bench.zero.keys() == job.bench.zero.keys(), text
         assert all(1 <= f.line <= max(len(source.lines), 1) for f in proof.findings), text
-    assert len(trades) == 4
+    assert len(trades) >= (4 if DEEP else 3)
