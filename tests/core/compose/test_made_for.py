@@ -36,5 +36,7 @@ def test_another_size_on_the_bench_is_told_at_the_head(prove_text: Prove) -> Non
     assert told == ["This was made by a form for tool diameter 10; T1 on the bench has 12"]
     told = found(prove_text, "mill", pocket, {"t": "3"}, ("T3 M6", "T4 M6"))
     assert told == ["This was made by a form for T3, and T4 cuts it"]
+    # Ground by a few hundredths it is the same tool: its register knows.
+    assert found(prove_text, "mill", pocket, {}, ("DC = 10.0", "DC = 9.96")) == []
     # Switched off it cuts nothing.
     assert found(prove_text, "mill", pocket, {"off": "yes"}, ("DC = 10", "DC = 12")) == []

@@ -8,10 +8,12 @@ import numpy as np
 
 from underglass.core.compose.operation import heads_in
 from underglass.core.compose.registry import operations_of
-from underglass.core.compose.starts import unlike_bench
+from underglass.core.compose.starts import Unlike, unlike_bench
 from underglass.core.finding import Finding, Severity
 from underglass.core.proof.rule import rule
 from underglass.core.proof.rules.context import Context
+from underglass.core.tolerances import TOLERANCES
+from underglass.core.units import Unit, to_mm
 
 _READ = 20_000
 """Heads of forms are looked for in so many lines."""
@@ -36,6 +38,10 @@ def _made_for(context: Context) -> Iterator[Finding]:
         tool = int(called[move])
         where = {"code": "form-tool-differs", "line": head.first + 1, "tool": tool, "move": move}
         if str(tool) not in numbers:
+            tail = f"({head.operation.sign}: END "
+            if not any(tail in text for text in context.lines[int(motions.line[move]) - 1 : end]):
+                # Its own text cuts nothing; what comes after it is another's.
+                continue
             yield Finding(
                 message=f"this was made by a form for T{head.entered['t']}, and T{tool} cuts it",
                 remedy="call the form's tool ahead of it, or make it anew for the one that is in",
@@ -44,6 +50,7 @@ def _made_for(context: Context) -> Iterator[Finding]:
             )
             continue
         unlike = unlike_bench(head.operation, job, motions.in_force[int(motions.state[move])].units, head.entered)
+        unlike = tuple(u for u in unlike if not _worn(u, motions.in_force[int(motions.state[move])].units))
         if unlike:
             made = " and ".join(f"{u.word[0].lower()}{u.word[1:]} {u.here}" for u in unlike)
             there = " and ".join(u.there for u in unlike)
@@ -53,3 +60,11 @@ def _made_for(context: Context) -> Iterator[Finding]:
                 evidence={u.key or "kind": f"{u.here} / {u.there}" for u in unlike},
                 **where,  # type: ignore[arg-type]
             )
+
+
+def _worn(size: Unlike, unit: Unit) -> bool:
+    """Whether a size differs by no more than a tool is ground or worn: its register takes that in."""
+    try:
+        return abs(to_mm(float(size.here) - float(size.there), unit)) <= TOLERANCES.register_default_mm
+    except ValueError:
+        return False
